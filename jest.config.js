@@ -1,0 +1,33 @@
+const swc = {
+  jsc: {
+    target: 'es2022',
+    parser: { syntax: 'typescript', decorators: true, tsx: true },
+    transform: { legacyDecorator: true, decoratorMetadata: true, useDefineForClassFields: false, react: { runtime: 'automatic' } },
+    keepClassNames: true,
+  },
+  module: { type: 'es6' },
+};
+const common = {
+  transform: { '^.+\\.tsx?$': ['@swc/jest', swc] },
+  extensionsToTreatAsEsm: ['.ts', '.tsx'],
+  moduleNameMapper: { '^(\\.{1,2}/.*)\\.js$': '$1' },
+  testMatch: ['<rootDir>/src/**/*.spec.{ts,tsx}'],
+};
+const onNode = { ...common, testEnvironment: 'node', testEnvironmentOptions: { customExportConditions: ['source', 'node', 'node-addons'] } };
+
+export default {
+  projects: [
+    { ...onNode, displayName: 'core', rootDir: 'packages/core' },
+    { ...onNode, displayName: 'server', rootDir: 'apps/server' },
+    { ...onNode, displayName: 'fleet', rootDir: 'apps/fleet' },
+    {
+      ...common,
+      displayName: 'web',
+      rootDir: 'apps/web',
+      testEnvironment: 'jsdom',
+      testEnvironmentOptions: { customExportConditions: ['source', 'browser'] },
+      setupFilesAfterEnv: ['<rootDir>/src/testing/setup.ts'],
+      moduleNameMapper: { '\\.css$': '<rootDir>/src/testing/empty.ts', ...common.moduleNameMapper },
+    },
+  ],
+};

@@ -1,0 +1,93 @@
+/** A growing buffer that columns are written into. */
+export class ByteWriter {
+  private bytes = new Uint8Array(256);
+  length = 0;
+
+  private reserve(more: number): void {
+    if (this.length + more <= this.bytes.length) return;
+    const grown = new Uint8Array(Math.max(this.bytes.length * 2, this.length + more));
+    grown.set(this.bytes);
+    this.bytes = grown;
+  }
+
+  u8(value: number): void {
+    this.reserve(1);
+    this.bytes[this.length++] = value;
+  }
+
+  /** An unsigned integer below 2^53, seven bits a byte. */
+  varint(value: number): void {
+    this.reserve(8);
+    let rest = value;
+    while (rest >= 0x80) {
+      this.bytes[this.length++] = (rest % 0x80) | 0x80;
+      rest = Math.floor(rest / 0x80);
+    }
+    this.bytes[this.length++] = rest;
+  }
+
+  /** A signed integer within ±2^52. */
+  zigzag(value: number): void {
+    this.varint(value >= 0 ? value * 2 : -value * 2 - 1);
+  }
+
+  append(bytes: Uint8Array): void {
+    this.reserve(bytes.length);
+    this.bytes.set(bytes, this.length);
+    this.length += bytes.length;
+  }
+
+  string(value: string): void {
+    const bytes = encodeUtf8(value);
+    this.varint(bytes.length);
+    this.append(bytes);
+  }
+
+  finish(): Uint8Array {
+    return this.bytes.slice(0, this.length);
+  }
+}
+
+/** Reads what a `ByteWriter` wrote. */
+export class ByteReader {
+  at = 0;
+
+  constructor(private readonly bytes: Uint8Array) {}
+
+  u8(): number {
+    if (this.at >= this.bytes.length) throw new RangeError('The block ends too early.');
+    return this.bytes[this.at++]!;
+  }
+
+  varint(): number {
+    let value = 0;
+    let scale = 1;
+    for (;;) {
+      const byte = this.u8();
+      value += (byte & 0x7f) * scale;
+      if (byte < 0x80) return value;
+      scale *= 0x80;
+    }
+  }
+
+  zigzag(): number {
+    const value = this.varint();
+    return value % 2 === 0 ? value / 2 : -(value + 1) / 2;
+  }
+
+  take(length: number): Uint8Array {
+    if (this.at + length > this.bytes.length) throw new RangeError('The block ends too early.');
+    const taken = this.bytes.subarray(this.at, this.at + length);
+    this.at += length;
+    return taken;
+  }
+
+  string(): string {
+    return decodeUtf8(this.take(this.varint()));
+  }
+}
+
+const encoder = new TextEncoder();
+const decoder = new TextDecoder('utf-8', { ignoreBOM: true });
+export const encodeUtf8 = (text: string): Uint8Array => encoder.encode(text);
+export const decodeUtf8 = (bytes: Uint8Array): string => decoder.decode(bytes);

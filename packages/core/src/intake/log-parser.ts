@@ -1,0 +1,228 @@
+import { encodeUtf8 } from '../codec/bytes.js';
+import { type FormatName, type ShapeBook } from '../records/shape.js';
+import { type Detected, detectFormat, readerOf } from './detect.js';
+import { PlainReader, startsWithTime } from './plain.js';
+import { type ParsedLine, type Reader } from './reader.js';
+
+/** A line longer than this is cut; the parts become records of their own. */
+export const MAX_LINE_BYTES = 4 * 1024 * 1024;
+const MAX_JOINED_LINES = 1000;
+const MAX_JOINED_LENGTH = 512 * 1024;
+/** Lines looked at before a source's format is settled. */
+const DETECT_BYTES = 64 * 1024;
+
+export type ProblemCode = 'not-of-format' | 'invalid-utf8' | 'line-too-long' | 'no-time';
+
+/** Something about the lines that their sender may want to know; each kind is counted, with the first line it befell. */
+export interface Problem {
+  code: ProblemCode;
+  message: string;
+  count: number;
+  firstLine: number;
+}
+
+const MESSAGES: Record<ProblemCode, (format: FormatName) => string> = {
+  'not-of-format': (format) => `Not readable as ${format}; kept as plain text.`,
+  'invalid-utf8': () => 'Not valid UTF-8; the bytes are kept as they came.',
+  'line-too-long': () => 'Longer than 4 MiB; cut into several records.',
+  'no-time': () => 'No time found; given the time of the record before, or of arrival.',
+};
+
+/** A parsed record, before it has a place in the store. */
+export interface ParsedRecord extends ParsedLine {
+  /** Received bytes, where the parts do not give them back. */
+  raw?: Uint8Array;
+  size: number;
+}
+
+interface Pending {
+  text: string;
+  lines: number;
+  lineNumber: number;
+  /** Bytes as received, kept when they are no valid UTF-8. */
+  bytes?: Uint8Array[];
+}
+
+const strict = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true });
+const lenient = new TextDecoder('utf-8', { ignoreBOM: true });
+
+/** A line that goes on with the record before it, in sources whose records do not open with a time. */
+const CONTINUES = /^(?:\s|$|Caused by:|\.\.\. \d+ more|[})\]]+;?\s*$)/;
+
+/**
+ * Cuts a stream of bytes into records: finds lines, settles the format from the first of them, joins
+ * lines that belong together, and reads each record. Lines put together again with `\n` are the input.
+ */
+export class LogParser {
+  readonly problems = new Map<ProblemCode, Problem>();
+  malformed = 0;
+  format: FormatName | undefined;
+  private reader: Reader | undefined;
+  private readonly fallback: PlainReader;
+  private timed = false;
+  private rest: Uint8Array | undefined;
+  private pending: Pending | undefined;
+  private lineNumber = 0;
+  private lastMicros = NaN;
+
+  constructor(
+    private readonly book: ShapeBook,
+    format: FormatName | 'auto',
+    /** Moment of arrival, for records that tell no time. */
+    private readonly arrival: number,
+    private readonly emit: (record: ParsedRecord) => void,
+  ) {
+    this.fallback = new PlainReader(book);
+    if (format !== 'auto') this.format = format;
+  }
+
+  /** Takes in the next bytes of the stream. */
+  push(chunk: Uint8Array): void {
+    let bytes = chunk;
+    if (this.rest) {
+      bytes = new Uint8Array(this.rest.length + chunk.length);
+      bytes.set(this.rest);
+      bytes.set(chunk, this.rest.length);
+      this.rest = undefined;
+    }
+    const last = bytes.lastIndexOf(10);
+    if (last < 0 || (!this.reader && bytes.length < DETECT_BYTES)) {
+      this.hold(bytes);
+      return;
+    }
+    this.lines(bytes.subarray(0, last));
+    if (last + 1 < bytes.length) this.hold(bytes.slice(last + 1));
+  }
+
+  /** Ends the stream: what is left becomes records too. */
+  end(): void {
+    const { rest } = this;
+    this.rest = undefined;
+    if (rest && rest.length > 0) this.lines(rest[rest.length - 1] === 10 ? rest.subarray(0, -1) : rest);
+    this.flush();
+  }
+
+  /** Keeps an unfinished line for later, unless it has grown beyond all measure. */
+  private hold(bytes: Uint8Array): void {
+    if (bytes.length <= MAX_LINE_BYTES) {
+      this.rest = bytes;
+      return;
+    }
+    this.report('line-too-long', this.lineNumber + 1);
+    this.lines(bytes.subarray(0, MAX_LINE_BYTES));
+    this.flush();
+    this.hold(bytes.slice(MAX_LINE_BYTES));
+  }
+
+  /** Whole lines, without the end of the last one. */
+  private lines(bytes: Uint8Array): void {
+    let text: string;
+    try {
+      text = strict.decode(bytes);
+    } catch {
+      this.damaged(bytes);
+      return;
+    }
+    if (!this.reader) this.settle(text);
+    let from = 0;
+    for (;;) {
+      const end = text.indexOf('\n', from);
+      this.line(end < 0 ? text.slice(from) : text.slice(from, end));
+      if (end < 0) return;
+      from = end + 1;
+    }
+  }
+
+  /** Lines of which at least one is no valid UTF-8, decoded one by one. */
+  private damaged(bytes: Uint8Array): void {
+    if (!this.reader) this.settle(lenient.decode(bytes.subarray(0, DETECT_BYTES)));
+    let from = 0;
+    for (;;) {
+      const found = bytes.indexOf(10, from);
+      const line = bytes.subarray(from, found < 0 ? bytes.length : found);
+      try {
+        this.line(strict.decode(line));
+      } catch {
+        this.line(lenient.decode(line), line.slice());
+      }
+      if (found < 0) return;
+      from = found + 1;
+    }
+  }
+
+  private settle(text: string): void {
+    const detected: Detected = detectFormat(text.slice(0, DETECT_BYTES).split('\n', 80));
+    this.format ??= detected.format;
+    this.timed = detected.timed;
+    this.reader = readerOf(this.format, this.book);
+  }
+
+  private line(line: string, damaged?: Uint8Array): void {
+    this.lineNumber++;
+    const { pending } = this;
+    if (pending && this.belongs(line, pending)) {
+      if (damaged && !pending.bytes) pending.bytes = [encodeUtf8(pending.text)];
+      pending.bytes?.push(damaged ?? encodeUtf8(line));
+      pending.text += `\n${line}`;
+      pending.lines++;
+      return;
+    }
+    this.flush();
+    this.pending = { text: line, lines: 1, lineNumber: this.lineNumber, ...(damaged && { bytes: [damaged] }) };
+  }
+
+  private belongs(line: string, pending: Pending): boolean {
+    if (pending.lines >= MAX_JOINED_LINES || pending.text.length + line.length > MAX_JOINED_LENGTH) return false;
+    if (this.format === 'plain' && this.timed) return !startsWithTime(line);
+    return CONTINUES.test(line);
+  }
+
+  /** Reads the record whose lines are complete. */
+  private flush(): void {
+    const { pending } = this;
+    if (!pending) return;
+    this.pending = undefined;
+    const { record, ofFormat } = this.read(pending);
+    if (!ofFormat) this.report('not-of-format', pending.lineNumber);
+    if (pending.bytes) {
+      this.report('invalid-utf8', pending.lineNumber);
+      record.raw = joinLines(pending.bytes);
+      record.exact = false;
+    } else if (!record.exact) record.raw ??= encodeUtf8(pending.text);
+    if (!ofFormat || pending.bytes) this.malformed++;
+    if (Number.isNaN(record.micros)) {
+      record.micros = Number.isNaN(this.lastMicros) ? this.arrival : this.lastMicros;
+      this.report('no-time', pending.lineNumber);
+    } else this.lastMicros = record.micros;
+    this.emit(record);
+  }
+
+  private read(pending: Pending): { record: ParsedRecord; ofFormat: boolean } {
+    const size = pending.text.length;
+    if (this.reader && this.format !== 'plain') {
+      const end = pending.lines === 1 ? -1 : pending.text.indexOf('\n');
+      const head = end < 0 ? pending.text : pending.text.slice(0, end);
+      const parsed = this.reader.read(head);
+      if (parsed) return { record: { ...parsed, exact: parsed.exact && end < 0, size }, ofFormat: true };
+    }
+    const parsed = this.fallback.read(pending.text);
+    return { record: { ...parsed, size }, ofFormat: this.format === 'plain' || pending.text.trim() === '' };
+  }
+
+  private report(code: ProblemCode, line: number): void {
+    const known = this.problems.get(code);
+    if (known) known.count++;
+    else this.problems.set(code, { code, message: MESSAGES[code](this.format ?? 'plain'), count: 1, firstLine: line });
+  }
+}
+
+function joinLines(lines: readonly Uint8Array[]): Uint8Array {
+  const joined = new Uint8Array(lines.reduce((sum, line) => sum + line.length + 1, -1));
+  let at = 0;
+  lines.forEach((line, index) => {
+    if (index > 0) joined[at++] = 10;
+    joined.set(line, at);
+    at += line.length;
+  });
+  return joined;
+}

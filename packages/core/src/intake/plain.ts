@@ -1,0 +1,103 @@
+import { isLevelWord, levelCode } from '../records/levels.js';
+import { type Hole, type Shape, type ShapeBook } from '../records/shape.js';
+import { commonLogTimeAt, isoAt, type Timestamp } from '../records/timestamps.js';
+import { type ParsedLine, type Reader } from './reader.js';
+
+/** What may stand between time and level: spaces, separators, and one bracketed name such as a thread or process. */
+const HEAD = /^([ \t:|-]*)(?:\[([^\][]{1,60})\]([ \t:|-]*))?([[(<]?)([A-Za-z]{3,11})(?=[\])>:|, \t]|$)/;
+const LEVEL_IN_TEXT = /(?:^|[^A-Za-z])(TRACE|DEBUG|INFO|NOTICE|WARN|WARNING|ERROR|SEVERE|CRITICAL|FATAL|PANIC)(?![A-Za-z])/;
+
+const WHOLE: Hole[] = [{ name: 'text', quote: 'none' }];
+
+/** The carriage return that a line may end with; it belongs to the envelope, not to the text. */
+const lineEnd = (line: string): string => (line.endsWith('\r') ? '\r' : '');
+
+/** Time at the start of a line, bare or in square brackets. */
+function leadingTime(line: string): (Timestamp & { start: number }) | undefined {
+  const start = line.startsWith('[') ? 1 : 0;
+  const stamp = isoAt(line, start) ?? commonLogTimeAt(line, start);
+  return stamp && { ...stamp, start };
+}
+
+/**
+ * Reads anything as text. A timestamp at the start, a level behind it, and a bracketed name between them
+ * become fields; the rest is the text. Further lines that belong to the record are part of the text.
+ */
+export class PlainReader implements Reader {
+  readonly format = 'plain';
+  private readonly shapes = new Map<string, Shape>();
+
+  constructor(private readonly book: ShapeBook) {
+    for (const end of ['', '\r']) this.shapeOf(['', end], WHOLE);
+  }
+
+  read(line: string): ParsedLine {
+    const time = leadingTime(line);
+    if (time) {
+      const head = HEAD.exec(line.slice(time.end, time.end + 100));
+      const found = head && isLevelWord(head[5]!) ? head : undefined;
+      const parsed = this.timed(line, time, found);
+      if (parsed) return parsed;
+    }
+    return this.bare(line);
+  }
+
+  private timed(line: string, time: Timestamp & { start: number }, head: RegExpExecArray | undefined): ParsedLine | undefined {
+    const literals = [line.slice(0, time.start)];
+    const holes: Hole[] = [{ name: 'time', quote: 'none', ...(time.format !== undefined && { format: time.format }) }];
+    const values = [time.format !== undefined ? '' : line.slice(time.start, time.end)];
+    let level = 0;
+    let textFrom: number;
+    if (head) {
+      const [whole, before, thread, between, bracket, word] = head;
+      let literal = before!;
+      if (thread !== undefined) {
+        literals.push(`${literal}[`);
+        holes.push({ name: 'thread', quote: 'none' });
+        values.push(thread);
+        literal = `]${between}`;
+      }
+      literals.push(literal + bracket!);
+      holes.push({ name: 'level', quote: 'none' });
+      values.push(word!);
+      level = levelCode(word!);
+      textFrom = time.end + whole.length;
+    } else {
+      level = levelInText(line);
+      textFrom = time.end;
+    }
+    const gap = /^[\])>:|, \t-]*/.exec(line.slice(textFrom, textFrom + 20))![0];
+    const end = lineEnd(line);
+    literals.push(gap, end);
+    holes.push(...WHOLE);
+    values.push('');
+    const shape = this.shapeOf(literals, holes);
+    const text = line.slice(textFrom + gap.length, line.length - end.length);
+    return shape && { shape, values, shadows: [], micros: time.micros, level, text, exact: true };
+  }
+
+  private bare(line: string): ParsedLine {
+    const end = lineEnd(line);
+    const shape = this.shapeOf(['', end], WHOLE)!;
+    const text = line.slice(0, line.length - end.length);
+    return { shape, values: [''], shadows: [], micros: NaN, level: levelInText(line), text, exact: true };
+  }
+
+  private shapeOf(literals: string[], holes: Hole[]): Shape | undefined {
+    const key = `${literals.join('\u0000')}\u0001${holes.map((hole) => hole.name + (hole.format ?? '')).join('\u0000')}`;
+    let shape = this.shapes.get(key);
+    if (!shape) {
+      shape = this.book.intern({ format: 'plain', literals, holes, shadows: [] });
+      if (shape) this.shapes.set(key, shape);
+    }
+    return shape;
+  }
+}
+
+function levelInText(line: string): number {
+  const match = LEVEL_IN_TEXT.exec(line.slice(0, 120));
+  return match ? levelCode(match[1]!) : 0;
+}
+
+/** True when the line begins with a moment, so that it opens a record. */
+export const startsWithTime = (line: string): boolean => leadingTime(line) !== undefined;

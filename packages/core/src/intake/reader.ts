@@ -1,0 +1,152 @@
+import { levelCode } from '../records/levels.js';
+import { encodeValue, type FormatName, type Hole, type Quote, type Shape, type ShapeBook } from '../records/shape.js';
+import { timestampOfValue } from '../records/timestamps.js';
+
+/** What a reader makes of one line. */
+export interface ParsedLine {
+  shape: Shape;
+  /** Values in the order of the shape's holes; empty at holes that are rebuilt from time or text. */
+  values: string[];
+  /** Values of the shape's shadows. */
+  shadows: string[];
+  /** Microseconds since 1970, NaN when the line tells no time. */
+  micros: number;
+  /** Level code; 0 when the line gives none. */
+  level: number;
+  text: string;
+  /** False when the parts do not give the line back to the character, so that it must be kept beside them. */
+  exact: boolean;
+}
+
+/** Reads lines of one format. Returns undefined for a line that is not of its format. */
+export interface Reader {
+  readonly format: FormatName;
+  read(line: string): ParsedLine | undefined;
+}
+
+/** The parts that a reader cuts a line into, before their meaning is settled. */
+export class Cuts {
+  readonly literals: string[] = [];
+  readonly names: string[] = [];
+  readonly quotes: Quote[] = [];
+  readonly values: string[] = [];
+  /** False once a value was met whose characters its decoded form does not give back. */
+  exact = true;
+  private from = 0;
+
+  constructor(private readonly line: string) {}
+
+  /** Cuts out the value between two indices. */
+  value(name: string, start: number, end: number, quote: Quote, decode?: (raw: string) => string): void {
+    const raw = this.line.slice(start, end);
+    let value = raw;
+    if (decode) {
+      value = decode(raw);
+      if (encodeValue(value, quote) !== raw || !value.isWellFormed()) this.exact = false;
+      value = value.toWellFormed();
+    }
+    this.literals.push(this.line.slice(this.from, start));
+    this.names.push(name);
+    this.quotes.push(quote);
+    this.values.push(value);
+    this.from = end;
+  }
+
+  end(): void {
+    this.literals.push(this.line.slice(this.from));
+  }
+}
+
+/** What the cuts of lines with the same literals mean; settled once, when such a line is first met. */
+interface Family {
+  names: string[];
+  quotes: Quote[];
+  time: number;
+  level: number;
+  text: number;
+  shapes: Map<string, Shape>;
+}
+
+/** Which of several fields that could be the text is it: the one that comes first here. */
+const TEXT_CHOICE = ['text', 'message', 'msg', 'body', 'event'];
+const MAX_FAMILIES = 20_000;
+
+/**
+ * Turns cuts into parsed lines: settles which value is time, level and text, and finds the shape.
+ * Where no value is the text, the whole line is, and its fields are kept as shadows.
+ */
+export class Settler {
+  private readonly families = new Map<string, Family>();
+
+  constructor(
+    private readonly format: FormatName,
+    private readonly book: ShapeBook,
+    private readonly nameOf: (raw: string) => string,
+  ) {}
+
+  settle(line: string, cuts: Cuts): ParsedLine | undefined {
+    const key = cuts.literals.join('\u0000');
+    let family = this.families.get(key);
+    if (!family) {
+      if (this.families.size >= MAX_FAMILIES) this.families.clear();
+      family = this.found(cuts);
+      this.families.set(key, family);
+    }
+    const stamp = family.time < 0 ? undefined : timestampOfValue(cuts.values[family.time]!);
+    const shape = this.shapeOf(family, cuts, stamp?.format, stamp !== undefined);
+    if (!shape) return undefined;
+    const micros = stamp ? stamp.micros : NaN;
+    const level = family.level < 0 ? 0 : levelCode(cuts.values[family.level]!);
+    if (family.text < 0) {
+      return { shape, values: [''], shadows: cuts.values, micros, level, text: line, exact: true };
+    }
+    const text = cuts.values[family.text]!;
+    const values = cuts.values;
+    values[family.text] = '';
+    if (stamp?.format !== undefined) values[family.time] = '';
+    return { shape, values, shadows: [], micros, level, text, exact: cuts.exact };
+  }
+
+  private found(cuts: Cuts): Family {
+    const mapped = cuts.names.map(this.nameOf);
+    const textAt = TEXT_CHOICE.map((choice) =>
+      cuts.names.findIndex((raw, index) => mapped[index] === 'text' && raw.toLowerCase() === choice),
+    ).find((index) => index >= 0);
+    const time = mapped.findIndex(
+      (name, index) => name === 'time' && timestampOfValue(cuts.values[index]!) !== undefined,
+    );
+    const used = new Set<string>();
+    const names = mapped.map((name, index) => {
+      const special = name === 'time' ? index === time : name !== 'text' || index === textAt;
+      let unique = special ? name : cuts.names[index]!;
+      // Special names belong to one value only; keys may be given twice.
+      if (!special && (unique === 'time' || unique === 'text')) unique += '#2';
+      for (let copy = 2; used.has(unique); copy++) unique = `${cuts.names[index]!}#${copy}`;
+      used.add(unique);
+      return unique;
+    });
+    return { names, quotes: cuts.quotes, time, level: names.indexOf('level'), text: textAt ?? -1, shapes: new Map() };
+  }
+
+  private shapeOf(family: Family, cuts: Cuts, timeFormat: string | undefined, timed: boolean): Shape | undefined {
+    const variant = timeFormat ?? (timed ? 'text' : 'none');
+    let shape = family.shapes.get(variant);
+    if (shape) return shape;
+    if (family.text < 0) {
+      shape = this.book.intern({
+        format: this.format,
+        literals: ['', ''],
+        holes: [{ name: 'text', quote: 'none' }],
+        shadows: family.names,
+      });
+    } else {
+      const holes = family.names.map((name, index): Hole => {
+        const quote = family.quotes[index]!;
+        return index === family.time && timeFormat !== undefined ? { name, quote, format: timeFormat } : { name, quote };
+      });
+      shape = this.book.intern({ format: this.format, literals: cuts.literals, holes, shadows: [] });
+    }
+    if (shape) family.shapes.set(variant, shape);
+    return shape;
+  }
+}

@@ -1,0 +1,59 @@
+/** Version of the stored form; a reader refuses what it does not know. */
+export const SEGMENT_VERSION = 1;
+/** Records in a full segment. */
+export const SEGMENT_RECORDS = 65_536;
+
+/**
+ * What is known of a segment without reading its columns. Codes in the columns are local: they index the
+ * tables here, which hold the data set's ids.
+ */
+export interface SegmentSummary {
+  version: number;
+  count: number;
+  /** Time of the first and the last record, microseconds since 1970. */
+  from: number;
+  to: number;
+  firstSeq: number;
+  lastSeq: number;
+  /** Bytes of the lines as received, without their line ends. */
+  rawBytes: number;
+  contexts: number[];
+  shapes: number[];
+  services: string[];
+  /** Records at each level code. */
+  levels: number[];
+  layouts: number[];
+  /** Per layout: records, and time of the first and the last. */
+  layoutCounts: number[];
+  layoutFirst: number[];
+  layoutLast: number[];
+  /** Fields that at least one record has. */
+  fields: string[];
+  /** Index of the first layout of each chunk of slot values. */
+  slotChunks: number[];
+  /** Checksum of each column. */
+  columns: Record<string, number>;
+}
+
+/** Names of the columns that every segment has. */
+export const COLUMN = {
+  time: '@time',
+  seq: '@seq',
+  context: '@context',
+  shape: '@shape',
+  layout: '@layout',
+  level: '@level',
+  service: '@service',
+  exact: '@exact',
+} as const;
+
+export const fieldColumn = (name: string): string => `f:${name}`;
+export const slotColumn = (chunk: number): string => `s:${chunk}`;
+
+/** Who sent a record: the same for all records of one intake request. */
+export interface Context {
+  id: number;
+  source: string;
+  /** What the sender declared of itself: service, instance, host, site… */
+  attributes: Record<string, string>;
+}

@@ -1,0 +1,226 @@
+import { ByteReader, decodeUtf8, encodeUtf8 } from '../codec/bytes.js';
+import { type Codec } from '../codec/codec.js';
+import { type Layout, rebuildText } from '../patterns/layout.js';
+import { rebuildLine, type Shape } from '../records/shape.js';
+import { openBlock } from './block.js';
+import { COLUMN, type Context, fieldColumn, SEGMENT_VERSION, type SegmentSummary, slotColumn } from './segment.js';
+import { decodeValues, readIntegers, type ValueColumn } from './value-column.js';
+
+/** The tables that a data set's segments refer to by id. */
+export interface Catalog {
+  shape(id: number): Shape;
+  layout(id: number): Layout;
+  context(id: number): Context;
+}
+
+/** Where decoded columns are kept between queries. */
+export interface ColumnCache {
+  get(key: string): unknown;
+  set(key: string, value: unknown, bytes: number): void;
+}
+
+/** Values of one field: `rows[row]` is the index into the column, or -1 where the record lacks the field. */
+export interface FieldValues {
+  rows: Int32Array;
+  column: ValueColumn;
+}
+
+type Codes = Uint8Array | Uint16Array;
+
+/** Reads a segment column by column; each is fetched, checked and decoded when first asked for. */
+export class SegmentView {
+  constructor(
+    readonly key: string,
+    readonly summary: SegmentSummary,
+    readonly catalog: Catalog,
+    private readonly fetch: (column: string) => Promise<Uint8Array>,
+    private readonly codec: Codec,
+    private readonly cache: ColumnCache,
+  ) {
+    if (summary.version !== SEGMENT_VERSION) {
+      throw new Error(`This store holds segments of version ${summary.version}; this program reads version ${SEGMENT_VERSION}.`);
+    }
+  }
+
+  get count(): number {
+    return this.summary.count;
+  }
+
+  times(): Promise<Float64Array> {
+    return this.integers(COLUMN.time);
+  }
+
+  seqs(): Promise<Float64Array> {
+    return this.integers(COLUMN.seq);
+  }
+
+  levels(): Promise<Codes> {
+    return this.codes(COLUMN.level, 1);
+  }
+
+  layouts(): Promise<Codes> {
+    return this.codes(COLUMN.layout, this.summary.layouts.length);
+  }
+
+  services(): Promise<Codes> {
+    return this.codes(COLUMN.service, this.summary.services.length);
+  }
+
+  contexts(): Promise<Codes> {
+    return this.codes(COLUMN.context, this.summary.contexts.length);
+  }
+
+  shapes(): Promise<Codes> {
+    return this.codes(COLUMN.shape, this.summary.shapes.length);
+  }
+
+  /** The layout behind a local code. */
+  layout(code: number): Layout {
+    return this.catalog.layout(this.summary.layouts[code]!);
+  }
+
+  /** Values of a field read from the lines, or undefined when no record has it. */
+  async field(name: string): Promise<FieldValues | undefined> {
+    if (!this.summary.fields.includes(name)) return undefined;
+    return this.cached(`field:${name}`, async () => {
+      const column = decodeValues(await this.block(fieldColumn(name)));
+      const shapes = await this.shapes();
+      const has = this.summary.shapes.map((id) => positionOf(this.catalog.shape(id), name) !== undefined);
+      const rows = new Int32Array(this.count);
+      let next = 0;
+      for (let row = 0; row < rows.length; row++) rows[row] = has[shapes[row]!] ? next++ : -1;
+      return [{ rows, column }, rows.byteLength + column.bytes];
+    });
+  }
+
+  /** Values of every slot of a layout, in the order of its records. */
+  async slots(layoutCode: number): Promise<ValueColumn[]> {
+    const { slotChunks, layouts } = this.summary;
+    let chunk = slotChunks.length - 1;
+    while (slotChunks[chunk]! > layoutCode) chunk--;
+    const columns = await this.cached<ValueColumn[][]>(`slots:${chunk}`, async () => {
+      const input = new ByteReader(await this.block(slotColumn(chunk)));
+      const decoded: ValueColumn[][] = [];
+      let bytes = 0;
+      for (let code = slotChunks[chunk]!; code < (slotChunks[chunk + 1] ?? layouts.length); code++) {
+        const slots = Array.from(this.layout(code).types, () => decodeValues(input.take(input.varint())));
+        for (const slot of slots) bytes += slot.bytes;
+        decoded.push(slots);
+      }
+      return [decoded, bytes];
+    });
+    return columns[layoutCode - slotChunks[chunk]!]!;
+  }
+
+  /** For each row, how many earlier rows have its layout: the index into that layout's slot columns. */
+  ranks(): Promise<Uint32Array> {
+    return this.cached('ranks', async () => {
+      const layouts = await this.layouts();
+      const next = new Uint32Array(this.summary.layouts.length);
+      const ranks = new Uint32Array(this.count);
+      for (let row = 0; row < ranks.length; row++) ranks[row] = next[layouts[row]!]!++;
+      return [ranks, ranks.byteLength];
+    });
+  }
+
+  /** Slot values of a row. */
+  async slotValues(row: number): Promise<string[]> {
+    const columns = await this.slots((await this.layouts())[row]!);
+    const rank = (await this.ranks())[row]!;
+    return columns.map((column) => column.get(rank));
+  }
+
+  /** The text of a row. */
+  async text(row: number): Promise<string> {
+    return rebuildText(this.layout((await this.layouts())[row]!), await this.slotValues(row));
+  }
+
+  /** The line of a row as it was received. */
+  async line(row: number): Promise<Uint8Array> {
+    const exact = (await this.exact()).get(row);
+    if (exact) return exact;
+    const shape = this.catalog.shape(this.summary.shapes[(await this.shapes())[row]!]!);
+    const values = await this.holeValues(shape, row);
+    return encodeUtf8(rebuildLine(shape, (await this.times())[row]!, await this.text(row), (hole) => values[hole]!));
+  }
+
+  /** All values of a row's shape by field name, those of its sender included. */
+  async fields(row: number): Promise<[name: string, value: string][]> {
+    const shape = this.catalog.shape(this.summary.shapes[(await this.shapes())[row]!]!);
+    const found = new Map<string, string>();
+    const context = this.catalog.context(this.summary.contexts[(await this.contexts())[row]!]!);
+    for (const [name, value] of Object.entries(context.attributes)) found.set(name, value);
+    for (const name of [...shape.holes.map((hole) => hole.name), ...shape.shadows]) {
+      const values = await this.field(name);
+      const index = values?.rows[row] ?? -1;
+      if (values && index >= 0) found.set(name, values.column.get(index));
+    }
+    return [...found];
+  }
+
+  /** Values of a shape's holes at a row, empty where time or text stands; for rebuilding and for moving records. */
+  async holeValues(shape: Shape, row: number): Promise<string[]> {
+    const values: string[] = [];
+    for (const hole of shape.holes) {
+      const stored = hole.name !== 'text' && hole.format === undefined ? await this.field(hole.name) : undefined;
+      values.push(stored ? stored.column.get(stored.rows[row]!) : '');
+    }
+    return values;
+  }
+
+  /** Lines that their parts do not give back, by row. */
+  exact(): Promise<Map<number, Uint8Array>> {
+    if (!(COLUMN.exact in this.summary.columns)) return Promise.resolve(new Map());
+    return this.cached('exact', async () => {
+      const input = new ByteReader(await this.block(COLUMN.exact));
+      const lines = new Map<number, Uint8Array>();
+      let bytes = 0;
+      for (let left = input.varint(); left > 0; left--) {
+        const row = input.varint();
+        const line = input.take(input.varint());
+        lines.set(row, line);
+        bytes += line.length + 40;
+      }
+      return [lines, bytes];
+    });
+  }
+
+  /** Keeps something derived from this segment in the cache. */
+  async cached<T>(name: string, make: () => Promise<[value: T, bytes: number]>): Promise<T> {
+    const key = `${this.key}/${name}`;
+    const known = this.cache.get(key);
+    if (known !== undefined) return known as T;
+    const [value, bytes] = await make();
+    this.cache.set(key, value, bytes);
+    return value;
+  }
+
+  private integers(column: string): Promise<Float64Array> {
+    return this.cached(column, async () => {
+      const numbers = readIntegers(new ByteReader(await this.block(column)), this.count);
+      return [numbers, numbers.byteLength];
+    });
+  }
+
+  private codes(column: string, distinct: number): Promise<Codes> {
+    return this.cached(column, async () => {
+      const raw = await this.block(column);
+      const codes = distinct <= 256 ? Uint8Array.from(raw) : new Uint16Array(raw.slice().buffer);
+      return [codes, codes.byteLength];
+    });
+  }
+
+  private async block(column: string): Promise<Uint8Array> {
+    return openBlock(await this.fetch(column), this.summary.columns[column]!, column, this.codec);
+  }
+}
+
+/** Index of a field among a shape's holes, or among its shadows behind them; undefined where it has none. */
+function positionOf(shape: Shape, name: string): number | undefined {
+  const hole = shape.holes.findIndex((candidate) => candidate.name === name && candidate.format === undefined && name !== 'text');
+  if (hole >= 0) return hole;
+  const shadow = shape.shadows.indexOf(name);
+  return shadow < 0 ? undefined : shape.holes.length + shadow;
+}
+
+export const lineText = (line: Uint8Array): string => decodeUtf8(line);

@@ -1,0 +1,1 @@
+export { parseMoment, parseWindow, type TimeWindow } from './window-text.js';
