@@ -4,7 +4,7 @@ export { binaryKind } from './intake/detect.js';
 export { type BatchResult, type BatchStart, Ingest, type Sealed } from './intake/ingest.js';
 export { type Problem } from './intake/log-parser.js';
 export { type Layout, tokensOf } from './patterns/layout.js';
-export { type Pattern, PatternBook, type TemplatePart } from './patterns/pattern-book.js';
+export { type Pattern, PatternBook, type SentencePart, sentenceOf } from './patterns/pattern-book.js';
 export { type SlotType, SLOT_NAMES } from './patterns/scanner.js';
 export { type Change, changeOf, type Spans, surpriseOf } from './patterns/surprise.js';
 export { evaluate, type PatternLayouts, type Rows, testOf } from './query/evaluate.js';

@@ -23,6 +23,8 @@ export interface BatchResult {
   accepted: number;
   malformed: number;
   format: FormatName;
+  /** Time of the first and the last record, microseconds since 1970; absent when there was none. */
+  span?: { from: number; to: number };
   problems: Problem[];
 }
 
@@ -38,6 +40,8 @@ interface Batch {
   start: BatchStart;
   parser: LogParser;
   records: number;
+  from: number;
+  to: number;
 }
 
 /**
@@ -74,6 +78,8 @@ export class Ingest {
     const batch: Batch = {
       start,
       records: 0,
+      from: Infinity,
+      to: -Infinity,
       parser: new LogParser(this.shapes, start.format, start.arrival, (record) => this.take(batch, record)),
     };
     this.batches.set(start.id, batch);
@@ -90,7 +96,13 @@ export class Ingest {
     batch.parser.end();
     this.batches.delete(id);
     const { malformed, problems, format } = batch.parser;
-    return { accepted: batch.records, malformed, format: format ?? 'plain', problems: [...problems.values()] };
+    return {
+      accepted: batch.records,
+      malformed,
+      format: format ?? 'plain',
+      ...(batch.records > 0 && { span: { from: batch.from, to: batch.to } }),
+      problems: [...problems.values()],
+    };
   }
 
   /** Takes the records waiting, at most a full segment, and makes a segment of them. */
@@ -112,6 +124,8 @@ export class Ingest {
 
   private take(batch: Batch, record: ParsedRecord): void {
     batch.records++;
+    batch.from = Math.min(batch.from, record.micros);
+    batch.to = Math.max(batch.to, record.micros);
     if (batch.records <= batch.start.skip) return;
     const { layout, values: slots } = this.layouts.partsOf(record.text, record.shape.format === 'access');
     this.pending.push({

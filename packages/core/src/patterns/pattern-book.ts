@@ -1,4 +1,5 @@
 import { type Layout, type Token, tokensOf } from './layout.js';
+import { type SlotType } from './scanner.js';
 
 /** Layouts that differ in one word only are one pattern from this many different words on. */
 const ENUMERATION_AT = 5;
@@ -174,26 +175,28 @@ function digest(text: string): string {
   return name;
 }
 
-/** A part of a pattern's sentence: constant text, or a slot with its type. */
-export type TemplatePart = { text: string } | { slot: string };
+/** A part of a pattern's sentence: constant text, or a slot with its type and a value. */
+export type SentencePart = { text: string } | { slot: string; type: SlotType };
 
 /**
- * The sentence that stands for a pattern: that of one of its layouts, with slots where the others of the
- * same form have different words.
+ * The sentence that stands for a pattern: that of one of its records, with slots also where other layouts
+ * of the same form have different words.
  */
-export function templateOf(pattern: Pattern, main: Layout): TemplatePart[] {
-  const tokens = tokensOf(main);
+export function sentenceOf(pattern: Pattern, layout: Layout, values: readonly string[]): SentencePart[] {
+  const tokens = tokensOf(layout);
   const others = pattern.layouts.map(tokensOf).filter((other) => other.length === tokens.length);
-  const parts: TemplatePart[] = [];
+  const parts: SentencePart[] = [];
+  let next = 0;
   tokens.forEach((token, index) => {
-    const varies = token.kind === 'word' && others.some((other) => other[index]!.text !== token.text);
-    if (token.kind === 'slot' || varies) {
-      parts.push({ slot: token.kind === 'slot' ? token.text : 'w' });
-      return;
+    if (token.kind === 'slot') {
+      parts.push({ slot: values[next++]!, type: token.text as SlotType });
+    } else if (token.kind === 'word' && others.some((other) => other[index]!.text !== token.text)) {
+      parts.push({ slot: token.text, type: 'w' });
+    } else {
+      const last = parts.at(-1);
+      if (last && 'text' in last) last.text += token.text;
+      else parts.push({ text: token.text });
     }
-    const last = parts.at(-1);
-    if (last && 'text' in last) last.text += token.text;
-    else parts.push({ text: token.text });
   });
   return parts;
 }

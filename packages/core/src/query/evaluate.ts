@@ -37,6 +37,7 @@ export async function evaluate(condition: Condition, view: SegmentView, patterns
       return condition.present ? rows : opposite(rows);
     }
     case 'in': {
+      if (condition.literal) return fieldRows(view, condition.field, (value) => condition.values.includes(value));
       const tests = condition.values.map((value) => testOf(condition.field, '=', value));
       return fieldRows(view, condition.field, (value) => tests.some((test) => test(value)));
     }

@@ -12,7 +12,8 @@ export type Condition =
   | { kind: 'and' | 'or'; terms: Condition[] }
   | { kind: 'not'; term: Condition }
   | { kind: 'compare'; field: string; operator: Operator; value: string }
-  | { kind: 'in'; field: string; values: string[] }
+  /** With `literal`, values are compared character by character, without wildcards or units. */
+  | { kind: 'in'; field: string; values: string[]; literal?: boolean }
   | { kind: 'presence'; field: string; present: boolean }
   | { kind: 'text'; phrase: string }
   | { kind: 'pattern'; ref: string };

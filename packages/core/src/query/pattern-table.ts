@@ -1,5 +1,4 @@
-import { type Layout } from '../patterns/layout.js';
-import { type PatternBook, templateOf, type TemplatePart } from '../patterns/pattern-book.js';
+import { type PatternBook } from '../patterns/pattern-book.js';
 import { type Change, changeOf, type Spans, surpriseOf } from '../patterns/surprise.js';
 import { addCounts, emptyCounts, type LayoutCounts } from './pattern-counts.js';
 
@@ -9,7 +8,6 @@ export type PatternOrder = (typeof PATTERN_ORDERS)[number];
 /** A row of the pattern table. */
 export interface PatternRow extends LayoutCounts {
   id: string;
-  template: TemplatePart[];
   change: Change;
   surprise: number;
   /** Focus rate divided by baseline rate; undefined without a baseline count. */
@@ -23,25 +21,19 @@ export function patternTable(
   spans: Spans,
   order: PatternOrder,
 ): PatternRow[] {
-  const sums = new Map<string, LayoutCounts & { main: number; most: number }>();
+  const sums = new Map<string, LayoutCounts>();
   for (const [layout, count] of counts) {
     const id = book.idOf(layout);
     let sum = sums.get(id);
-    if (!sum) sums.set(id, (sum = { ...emptyCounts(), main: layout, most: -1 }));
+    if (!sum) sums.set(id, (sum = emptyCounts()));
     addCounts(sum, count);
-    const size = count.focus + count.baseline;
-    if (size > sum.most) Object.assign(sum, { main: layout, most: size });
   }
-  const patterns = book.patterns();
   const rows: PatternRow[] = [];
-  for (const [id, { main, most: _, ...sum }] of sums) {
+  for (const [id, sum] of sums) {
     if (sum.focus + sum.baseline === 0) continue;
-    const pattern = patterns.get(id)!;
-    const layout: Layout = pattern.layouts.find((candidate) => candidate.id === main)!;
     rows.push({
       ...sum,
       id,
-      template: templateOf(pattern, layout),
       change: changeOf(sum, spans),
       surprise: surpriseOf(sum, spans),
       ...(sum.baseline > 0 && spans.baseline > 0 && { lift: sum.focus / spans.focus / (sum.baseline / spans.baseline) }),

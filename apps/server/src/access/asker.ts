@@ -1,0 +1,45 @@
+import { createParamDecorator, type ExecutionContext, Injectable, type CanActivate } from '@nestjs/common';
+import { type Condition } from '@flail/core';
+import { type Request } from 'express';
+import { Problem } from '../problems/problem.js';
+
+/** Who asks, and what they may see. */
+export interface Asker {
+  name: string;
+  role: 'operator' | 'developer' | 'lead';
+  /** Services whose records may be seen, or all. */
+  services: readonly string[] | 'all';
+}
+
+/** The one person there is until people can sign in. */
+export const OPERATOR: Asker = { name: 'operator', role: 'operator', services: 'all' };
+
+interface AskedRequest extends Request {
+  asker?: Asker;
+}
+
+/** Settles who asks, and turns away what other sites' pages send from a browser. */
+@Injectable()
+export class AccessGuard implements CanActivate {
+  canActivate(context: ExecutionContext): boolean {
+    const request = context.switchToHttp().getRequest<AskedRequest>();
+    if (request.headers['sec-fetch-site'] === 'cross-site' && request.method !== 'GET') {
+      throw new Problem(403, 'cross-site', 'Not allowed', 'Requests from the pages of other sites are not accepted.');
+    }
+    request.asker = OPERATOR;
+    return true;
+  }
+}
+
+/** Hands the asker to a handler. */
+export const WhoAsks = createParamDecorator((_: unknown, context: ExecutionContext): Asker => {
+  const { asker } = context.switchToHttp().getRequest<AskedRequest>();
+  if (!asker) throw new Error('The access guard did not run.');
+  return asker;
+});
+
+/** The condition that keeps a question within what the asker may see; part of every plan. */
+export function granted(asker: Asker, condition: Condition): Condition {
+  if (asker.services === 'all') return condition;
+  return { kind: 'and', terms: [{ kind: 'in', field: 'service', values: [...asker.services], literal: true }, condition] };
+}

@@ -1,0 +1,48 @@
+import { type DynamicModule, Module, type OnApplicationShutdown, Inject } from '@nestjs/common';
+import { APP_FILTER, APP_GUARD } from '@nestjs/core';
+import { EventEmitterModule } from '@nestjs/event-emitter';
+import { type Sequelize } from 'sequelize-typescript';
+import { AccessGuard } from './access/asker.js';
+import { CONFIG, type Config } from './config/config.js';
+import { openDatabase } from './database/database.js';
+import { LogIntakeController } from './intake/log-intake.controller.js';
+import { LogIntakeService } from './intake/log-intake.service.js';
+import { MaintenanceService } from './maintenance/maintenance.service.js';
+import { ProblemFilter } from './problems/problem.filter.js';
+import { QueryController } from './query/query.controller.js';
+import { QueryPool } from './query/query-pool.js';
+import { QueryService } from './query/query.service.js';
+import { DATABASE, RecordStore } from './store/record-store.js';
+import { SystemController } from './system/system.controller.js';
+
+/** Closes the database once everything that writes to it has ended. */
+class DatabaseCloser implements OnApplicationShutdown {
+  constructor(@Inject(DATABASE) private readonly database: Sequelize) {}
+
+  async onApplicationShutdown(): Promise<void> {
+    await this.database.close();
+  }
+}
+
+@Module({})
+export class AppModule {
+  static with(config: Config): DynamicModule {
+    return {
+      module: AppModule,
+      imports: [EventEmitterModule.forRoot()],
+      controllers: [LogIntakeController, QueryController, SystemController],
+      providers: [
+        { provide: CONFIG, useValue: config },
+        { provide: DATABASE, useFactory: () => openDatabase(config.data) },
+        { provide: APP_FILTER, useClass: ProblemFilter },
+        { provide: APP_GUARD, useClass: AccessGuard },
+        RecordStore,
+        LogIntakeService,
+        QueryPool,
+        QueryService,
+        MaintenanceService,
+        DatabaseCloser,
+      ],
+    };
+  }
+}

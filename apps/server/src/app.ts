@@ -1,0 +1,79 @@
+import { ValidationPipe } from '@nestjs/common';
+import { NestFactory } from '@nestjs/core';
+import { type NestExpressApplication } from '@nestjs/platform-express';
+import { DocumentBuilder, SwaggerModule } from '@nestjs/swagger';
+import compression from 'compression';
+import express, { type NextFunction, type Request, type Response } from 'express';
+import helmet from 'helmet';
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { AppModule } from './app.module.js';
+import { type Config } from './config/config.js';
+
+const INTAKE = /^\/api\/v1\/intake\//;
+
+/** The whole application, ready to listen. */
+export async function createApp(config: Config): Promise<NestExpressApplication> {
+  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), {
+    bodyParser: false,
+    logger: ['error', 'warn'],
+  });
+  app.use(
+    helmet({
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          defaultSrc: ["'self'"],
+          scriptSrc: ["'self'"],
+          workerSrc: ["'self'"],
+          // Mantine and the editor set styles at run time.
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          imgSrc: ["'self'", 'data:'],
+          fontSrc: ["'self'"],
+          connectSrc: ["'self'"],
+          objectSrc: ["'none'"],
+          frameAncestors: ["'none'"],
+          baseUri: ["'self'"],
+          formAction: ["'self'"],
+        },
+      },
+      strictTransportSecurity: false,
+    }),
+  );
+  app.use(compression());
+  const json = express.json({ limit: '1mb' });
+  // Intake bodies are streamed; every other body is small JSON.
+  app.use((request: Request, response: Response, next: NextFunction) => {
+    if (INTAKE.test(request.path)) next();
+    else json(request, response, next);
+  });
+  app.useGlobalPipes(new ValidationPipe({ transform: true, whitelist: true, forbidNonWhitelisted: true }));
+  app.enableShutdownHooks();
+  describe(app);
+  serveWeb(app);
+  // Large files take their time.
+  app.getHttpServer().requestTimeout = 0;
+  return app;
+}
+
+function describe(app: NestExpressApplication): void {
+  const description = new DocumentBuilder()
+    .setTitle('Flail')
+    .setDescription('Takes in log lines, and answers what differs between a bad time and a good time.')
+    .setVersion('1')
+    .build();
+  SwaggerModule.setup('api/docs', app, () => SwaggerModule.createDocument(app, description));
+}
+
+/** The built interface; every path that is no file and no API is one of its views. */
+function serveWeb(app: NestExpressApplication): void {
+  const folder = join(fileURLToPath(new URL('.', import.meta.url)), '../../web/dist');
+  if (!existsSync(folder)) return;
+  app.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y' }));
+  app.use(express.static(folder, { index: false }));
+  app.use((request: Request, response: Response, next: NextFunction) => {
+    if (request.method !== 'GET' || request.path.startsWith('/api/')) next();
+    else response.sendFile(join(folder, 'index.html'));
+  });
+}

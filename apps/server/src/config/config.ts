@@ -1,0 +1,49 @@
+import { resolve } from 'node:path';
+
+interface Setting {
+  name: string;
+  fallback: string;
+  meaning: string;
+}
+
+/** Every setting of the server, each an environment variable with a default that works. */
+export const SETTINGS: readonly Setting[] = [
+  { name: 'FLAIL_PORT', fallback: '4180', meaning: 'port of the interface and the API' },
+  { name: 'FLAIL_HOST', fallback: '127.0.0.1', meaning: 'address to listen on; there is no sign-in yet, so keep it local' },
+  { name: 'FLAIL_DATA', fallback: './data/live', meaning: 'folder that holds the store' },
+  { name: 'FLAIL_QUERY_LANES', fallback: '2', meaning: 'worker threads that answer queries' },
+  { name: 'FLAIL_CACHE_MB', fallback: '256', meaning: 'memory for unpacked columns, all lanes together' },
+];
+
+export interface Config {
+  port: number;
+  host: string;
+  data: string;
+  queryLanes: number;
+  cacheBytes: number;
+}
+
+export const CONFIG = Symbol('config');
+
+/** Reads the settings; throws with the name of a setting that makes no sense. */
+export function configOf(environment: Record<string, string | undefined>): Config {
+  const text = (name: string): string =>
+    environment[name] ?? SETTINGS.find((setting) => setting.name === name)!.fallback;
+  const whole = (name: string, least: number, most: number): number => {
+    const value = Number(text(name));
+    if (!Number.isInteger(value) || value < least || value > most) {
+      throw new Error(`${name} must be a whole number from ${least} to ${most}, not "${text(name)}".`);
+    }
+    return value;
+  };
+  return {
+    port: whole('FLAIL_PORT', 0, 65_535),
+    host: text('FLAIL_HOST'),
+    data: resolve(text('FLAIL_DATA')),
+    queryLanes: whole('FLAIL_QUERY_LANES', 1, 64),
+    cacheBytes: whole('FLAIL_CACHE_MB', 16, 65_536) * 1024 * 1024,
+  };
+}
+
+export const settingsHelp = (): string =>
+  SETTINGS.map(({ name, fallback, meaning }) => `  ${name.padEnd(20)} ${meaning} (${fallback})`).join('\n');

@@ -1,0 +1,28 @@
+import { mkdirSync } from 'node:fs';
+import { Sequelize } from 'sequelize-typescript';
+import { SequelizeStorage, Umzug } from 'umzug';
+import { databaseFile } from './database-file.js';
+import { migration as store } from './migrations/001-store.js';
+import { MODELS } from './models.js';
+
+/** Opens the database of a data folder, made and brought up to date where needed. */
+export async function openDatabase(data: string): Promise<Sequelize> {
+  mkdirSync(data, { recursive: true });
+  const database = new Sequelize({
+    dialect: 'sqlite',
+    storage: databaseFile(data),
+    logging: false,
+    models: MODELS,
+    // Writes come one after another (see WriteQueue); a lock can only be a reader's checkpoint.
+    retry: { max: 5, match: [/SQLITE_BUSY/] },
+  });
+  await database.query('PRAGMA page_size = 16384');
+  await database.query('PRAGMA journal_mode = WAL');
+  await new Umzug({
+    migrations: [store],
+    context: database.getQueryInterface(),
+    storage: new SequelizeStorage({ sequelize: database }),
+    logger: undefined,
+  }).up();
+  return database;
+}

@@ -1,0 +1,151 @@
+import { AutoIncrement, Column, DataType, Model, PrimaryKey, Table } from 'sequelize-typescript';
+
+const plain = { timestamps: false, underscored: true } as const;
+
+/** A body of records that is queried by itself: the live one, or a kept bundle. */
+@Table({ tableName: 'datasets', ...plain })
+export class DatasetModel extends Model {
+  @PrimaryKey
+  @AutoIncrement
+  @Column(DataType.INTEGER)
+  declare id: number;
+  /** Name in the API. */
+  @Column(DataType.TEXT)
+  declare key: string;
+  @Column(DataType.TEXT)
+  declare name: string;
+}
+
+/** Who sent records: a source with what it declared of itself. */
+@Table({ tableName: 'contexts', ...plain })
+export class ContextModel extends Model {
+  @PrimaryKey
+  @Column(DataType.INTEGER)
+  declare id: number;
+  @PrimaryKey
+  @Column(DataType.INTEGER)
+  declare datasetId: number;
+  @Column(DataType.TEXT)
+  declare source: string;
+  @Column(DataType.JSON)
+  declare declared: Record<string, string>;
+}
+
+/** The envelope of lines. */
+@Table({ tableName: 'shapes', ...plain })
+export class ShapeModel extends Model {
+  @PrimaryKey
+  @Column(DataType.INTEGER)
+  declare id: number;
+  @PrimaryKey
+  @Column(DataType.INTEGER)
+  declare datasetId: number;
+  @Column(DataType.JSON)
+  declare body: unknown;
+}
+
+/** The constant text of records, with slots. */
+@Table({ tableName: 'layouts', ...plain })
+export class LayoutModel extends Model {
+  @PrimaryKey
+  @Column(DataType.INTEGER)
+  declare id: number;
+  @PrimaryKey
+  @Column(DataType.INTEGER)
+  declare datasetId: number;
+  @Column(DataType.JSON)
+  declare literals: string[];
+  @Column(DataType.TEXT)
+  declare types: string;
+}
+
+/** An immutable block of records. Its columns are rows of their own. */
+@Table({ tableName: 'segments', ...plain })
+export class SegmentModel extends Model {
+  @PrimaryKey
+  @AutoIncrement
+  @Column(DataType.INTEGER)
+  declare id: number;
+  @Column(DataType.INTEGER)
+  declare datasetId: number;
+  @Column(DataType.DOUBLE)
+  declare fromMicros: number;
+  @Column(DataType.DOUBLE)
+  declare toMicros: number;
+  @Column(DataType.INTEGER)
+  declare count: number;
+  @Column(DataType.DOUBLE)
+  declare lastSeq: number;
+  @Column(DataType.JSON)
+  declare summary: unknown;
+}
+
+/** Numbers of column names, so that the blocks of one column lie side by side. */
+@Table({ tableName: 'column_names', ...plain })
+export class ColumnNameModel extends Model {
+  @PrimaryKey
+  @Column(DataType.INTEGER)
+  declare id: number;
+  @Column(DataType.TEXT)
+  declare name: string;
+}
+
+/** One column of one segment. The id is the column's number, then the segment's: a scan over one column is one range. */
+@Table({ tableName: 'column_blocks', ...plain })
+export class ColumnBlockModel extends Model {
+  @PrimaryKey
+  @Column(DataType.INTEGER)
+  declare id: number;
+  @Column(DataType.BLOB)
+  declare data: Buffer;
+}
+
+/** A batch sent with an Idempotency-Key: how much of it is stored, and what was answered. */
+@Table({ tableName: 'intake_batches', ...plain })
+export class IntakeBatchModel extends Model {
+  @PrimaryKey
+  @Column(DataType.INTEGER)
+  declare datasetId: number;
+  @PrimaryKey
+  @Column(DataType.TEXT)
+  declare key: string;
+  @Column(DataType.INTEGER)
+  declare stored: number;
+  @Column(DataType.JSON)
+  declare answer: unknown;
+  @Column(DataType.DATE)
+  declare at: Date;
+}
+
+/** What is known of a source. */
+@Table({ tableName: 'sources', ...plain })
+export class SourceModel extends Model {
+  @PrimaryKey
+  @Column(DataType.INTEGER)
+  declare datasetId: number;
+  @PrimaryKey
+  @Column(DataType.TEXT)
+  declare name: string;
+  @Column(DataType.TEXT)
+  declare format: string;
+  @Column(DataType.INTEGER)
+  declare records: number;
+  @Column(DataType.INTEGER)
+  declare malformed: number;
+  @Column(DataType.INTEGER)
+  declare bytes: number;
+  @Column(DataType.DATE)
+  declare lastSeen: Date;
+}
+
+export const MODELS = [
+  DatasetModel,
+  ContextModel,
+  ShapeModel,
+  LayoutModel,
+  SegmentModel,
+  ColumnNameModel,
+  ColumnBlockModel,
+  IntakeBatchModel,
+  SourceModel,
+];

@@ -1,0 +1,21 @@
+import 'reflect-metadata';
+import { createApp } from './app.js';
+import { configOf, settingsHelp } from './config/config.js';
+
+if (process.argv.includes('--help')) {
+  console.log(`Flail's server. Settings are environment variables:\n${settingsHelp()}`);
+  process.exit(0);
+}
+
+const config = configOf(process.env);
+const app = await createApp(config);
+try {
+  await app.listen(config.port, config.host);
+} catch (error) {
+  if (error instanceof Error && 'code' in error && error.code === 'EADDRINUSE') {
+    console.error(`Port ${config.port} is taken. Choose another with FLAIL_PORT, or end the program that uses it.`);
+    process.exit(1);
+  }
+  throw error;
+}
+console.log(`Flail is at ${await app.getUrl()} and keeps its data in ${config.data}`);

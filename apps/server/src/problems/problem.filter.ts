@@ -1,0 +1,66 @@
+import { type ArgumentsHost, Catch, type ExceptionFilter, HttpException, Logger } from '@nestjs/common';
+import { type ProblemBody } from '@flail/contract';
+import { BrokenBlockError, ExpressionError } from '@flail/core';
+import { type Request, type Response } from 'express';
+import { badRequest, Problem } from './problem.js';
+
+/** Answers every error as problem details, with a sentence for people. */
+@Catch()
+export class ProblemFilter implements ExceptionFilter {
+  private readonly logger = new Logger('Problem');
+
+  catch(error: unknown, host: ArgumentsHost): void {
+    const response = host.switchToHttp().getResponse<Response>();
+    const request = host.switchToHttp().getRequest<Request>();
+    if (response.headersSent) {
+      response.destroy();
+      return;
+    }
+    const problem = this.problemOf(error, request);
+    const { position, errors, retryAfter } = problem.more;
+    const body: ProblemBody = {
+      type: `about:blank#${problem.code}`,
+      title: problem.title,
+      status: problem.status,
+      detail: problem.message,
+      code: problem.code,
+      ...(position && { position }),
+      ...(errors && { errors }),
+    };
+    if (retryAfter !== undefined) response.setHeader('Retry-After', String(retryAfter));
+    // A body that was not read to its end can't be followed by another request on this connection.
+    if (!request.complete) response.setHeader('Connection', 'close');
+    response.status(problem.status).type('application/problem+json').send(JSON.stringify(body));
+  }
+
+  private problemOf(error: unknown, request: Request): Problem {
+    if (error instanceof Problem) return error;
+    if (error instanceof ExpressionError) {
+      const { from, to } = error.problem;
+      return badRequest('expression', error.message, { position: { from, to } });
+    }
+    if (error instanceof BrokenBlockError) return new Problem(500, error.code, 'A part of the store is damaged', error.message);
+    if (error instanceof HttpException) return this.httpProblem(error, request);
+    if (error instanceof SyntaxError && 'body' in error) {
+      return badRequest('json', `The body is not valid JSON: ${error.message}.`);
+    }
+    if (error instanceof Error && 'status' in error && error.status === 413) {
+      return new Problem(413, 'too-large', 'The body is too large', 'A question to the API may have 1 MB at most.');
+    }
+    this.logger.error(error instanceof Error ? (error.stack ?? error.message) : String(error));
+    return new Problem(500, 'internal', 'Something went wrong here', 'The server met an unexpected error; its log tells more.');
+  }
+
+  private httpProblem(error: HttpException, request: Request): Problem {
+    const answer = error.getResponse();
+    const messages = typeof answer === 'object' && 'message' in answer ? (answer as { message: unknown }).message : undefined;
+    if (Array.isArray(messages)) {
+      const errors = messages.map(String);
+      return badRequest('validation', `The request has ${errors.length === 1 ? 'a fault' : 'faults'}: ${errors.join('; ')}.`, { errors });
+    }
+    if (error.getStatus() === 404) {
+      return new Problem(404, 'no-such-path', 'Not found', `There is nothing at ${request.method} ${request.path}; /api/docs lists what there is.`);
+    }
+    return new Problem(error.getStatus(), 'http', error.message, error.message);
+  }
+}

@@ -1,0 +1,66 @@
+import {
+  type Condition,
+  type Hits,
+  type LayoutCounts,
+  type Order,
+  type Place,
+  type ValueCounts,
+  type Volume,
+  type Window,
+} from '@flail/core';
+
+/** A record as a lane rebuilds it. */
+export interface FetchedRecord {
+  segment: number;
+  row: number;
+  seq: number;
+  micros: number;
+  level: number;
+  service: string;
+  source: string;
+  layout: number;
+  text: string;
+  slots: [start: number, end: number][];
+  slotValues: string[];
+  slotTypes: string;
+  fields: Record<string, string>;
+  line: string;
+}
+
+/** A question put to some segments. Windows are in microseconds. */
+export type Question =
+  | { kind: 'search'; window: Window; order: Order; limit: number; cursor?: Place }
+  | { kind: 'patterns'; focus: Window; baseline?: Window }
+  | { kind: 'volume'; window: Window; steps: number }
+  | { kind: 'count'; windows: Window[] }
+  | { kind: 'values'; window: Window; field: string; limit: number }
+  | { kind: 'fields' };
+
+export interface Answers {
+  search: Hits;
+  patterns: Map<number, LayoutCounts>;
+  volume: Volume;
+  count: number[];
+  values: ValueCounts;
+  fields: string[];
+}
+
+export interface AskTask {
+  task: 'ask';
+  question: Question;
+  condition: Condition;
+  /** Layouts of the patterns that the condition names. */
+  patterns: Map<string, number[]>;
+  segments: number[];
+}
+
+/** Rebuilds records at known places. */
+export interface FetchTask {
+  task: 'fetch';
+  places: { segment: number; row: number }[];
+}
+
+export type LaneTask = AskTask | FetchTask | { task: 'close' };
+
+/** Code of the error of a lane that finds a segment gone, since it was merged meanwhile. */
+export const SEGMENT_GONE = 'segment-gone';

@@ -1,0 +1,136 @@
+import {
+  countLayouts,
+  countValues,
+  decodeUtf8,
+  evaluate,
+  overlaps,
+  type PatternLayouts,
+  type Rows,
+  searchSegment,
+  type SegmentView,
+  volumeOf,
+  addAllCounts,
+  addVolume,
+  emptyVolume,
+  mergeHits,
+  type Hits,
+  type LayoutCounts,
+  type Window,
+} from '@flail/core';
+import { workerData } from 'piscina';
+import { SegmentReader } from '../store/segment-reader.js';
+import { type Answers, type AskTask, type FetchedRecord, type FetchTask, type LaneTask, type Question } from './lane-tasks.js';
+
+/** What the pool hands to each of its threads. */
+interface LaneData {
+  data: string;
+  cacheBytes: number;
+}
+
+const own = workerData as LaneData;
+const reader = new SegmentReader(own.data, own.cacheBytes);
+
+/** Answers one task; the only entrance of a query lane. */
+export default async function lane(task: LaneTask): Promise<unknown> {
+  switch (task.task) {
+    case 'ask':
+      return ask(task);
+    case 'fetch':
+      return fetchRecords(task);
+    case 'close':
+      return reader.close();
+  }
+}
+
+async function ask(task: AskTask): Promise<Answers[Question['kind']]> {
+  const sets = new Map([...task.patterns].map(([ref, layouts]) => [ref, new Set(layouts)]));
+  const patterns: PatternLayouts = (ref) => sets.get(ref) ?? new Set();
+  const views: { view: SegmentView; rows: Rows }[] = [];
+  for (const id of task.segments) {
+    const view = await reader.open(id);
+    views.push({ view, rows: await evaluate(task.condition, view, patterns) });
+  }
+  const { question } = task;
+  switch (question.kind) {
+    case 'search': {
+      const parts: Hits[] = [];
+      for (const { view, rows } of views) {
+        parts.push(await searchSegment(view, rows, question.window, question.order, question.limit, question.cursor));
+      }
+      return mergeHits(parts, question.order, question.limit);
+    }
+    case 'patterns': {
+      const sum = new Map<number, LayoutCounts>();
+      for (const { view, rows } of views) addAllCounts(sum, await countLayouts(view, rows, question.focus, question.baseline));
+      return sum;
+    }
+    case 'volume': {
+      const sum = emptyVolume(question.steps);
+      for (const { view, rows } of views) addVolume(sum, await volumeOf(view, rows, question.window, question.steps));
+      return sum;
+    }
+    case 'count':
+      return countWindows(views, question.windows);
+    case 'values': {
+      const sum = new Map<string, number>();
+      for (const { view, rows } of views) {
+        for (const [value, count] of await countValues(view, rows, question.window, question.field, question.limit)) {
+          sum.set(value, (sum.get(value) ?? 0) + count);
+        }
+      }
+      return sum;
+    }
+    case 'fields':
+      return [...new Set(views.flatMap(({ view }) => [
+        ...view.summary.fields,
+        ...view.summary.contexts.flatMap((id) => Object.keys(view.catalog.context(id).attributes)),
+      ]))];
+  }
+}
+
+async function countWindows(views: readonly { view: SegmentView; rows: Rows }[], windows: readonly Window[]): Promise<number[]> {
+  const counts: number[] = [];
+  for (const window of windows) {
+    let count = 0;
+    for (const { view, rows } of views) {
+      if (!overlaps(window, view.summary.from, view.summary.to)) continue;
+      count += (await searchSegment(view, rows, window, 'oldest', 0)).matched;
+    }
+    counts.push(count);
+  }
+  return counts;
+}
+
+async function fetchRecords(task: FetchTask): Promise<FetchedRecord[]> {
+  const records: FetchedRecord[] = [];
+  for (const { segment, row } of task.places) {
+    const view = await reader.open(segment);
+    const layout = view.layout((await view.layouts())[row]!);
+    const slotValues = await view.slotValues(row);
+    const slots: [number, number][] = [];
+    let at = 0;
+    slotValues.forEach((value, index) => {
+      at += layout.literals[index]!.length;
+      slots.push([at, at + value.length]);
+      at += value.length;
+    });
+    const context = view.catalog.context(view.summary.contexts[(await view.contexts())[row]!]!);
+    records.push({
+      segment,
+      row,
+      seq: (await view.seqs())[row]!,
+      micros: (await view.times())[row]!,
+      level: (await view.levels())[row]!,
+      service: view.summary.services[(await view.services())[row]!]!,
+      source: context.source,
+      layout: layout.id,
+      text: await view.text(row),
+      slots,
+      slotValues,
+      slotTypes: layout.types,
+      fields: Object.fromEntries(await view.fields(row)),
+      line: decodeUtf8(await view.line(row)),
+    });
+  }
+  return records;
+}

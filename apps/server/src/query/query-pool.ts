@@ -1,0 +1,82 @@
+import { type Condition } from '@flail/core';
+import { Inject, Injectable, type BeforeApplicationShutdown } from '@nestjs/common';
+import { Piscina } from 'piscina';
+import { CONFIG, type Config } from '../config/config.js';
+import { Problem } from '../problems/problem.js';
+import { workerFile } from '../store/worker-thread.js';
+import { type Answers, type AskTask, type FetchedRecord, type FetchTask, type LaneTask, type Question } from './lane-tasks.js';
+
+/** Segments that one task covers: small enough that a question given up soon stops costing. */
+const SEGMENTS_PER_TASK = 4;
+
+/**
+ * The threads that answer questions. A segment always goes to the same lane, so that its unpacked columns
+ * are kept in one place only.
+ */
+@Injectable()
+export class QueryPool implements BeforeApplicationShutdown {
+  private lanes: Piscina[] | undefined;
+
+  constructor(@Inject(CONFIG) private readonly config: Config) {}
+
+  /** Puts a question to segments; parts come back in no particular order. Stops handing out work when the signal fires. */
+  async ask<K extends Question['kind']>(
+    question: Extract<Question, { kind: K }>,
+    condition: Condition,
+    patterns: Map<string, number[]>,
+    segments: readonly number[],
+    signal?: AbortSignal,
+  ): Promise<Answers[K][]> {
+    const lanes = this.open();
+    const perLane = lanes.map((_, lane) => segments.filter((segment) => segment % lanes.length === lane));
+    const parts: Answers[K][] = [];
+    await Promise.all(
+      perLane.map(async (own, lane) => {
+        for (let at = 0; at < own.length; at += SEGMENTS_PER_TASK) {
+          if (signal?.aborted) throw new Problem(499, 'given-up', 'Given up', 'The asker went away before the answer was ready.');
+          const task: AskTask = { task: 'ask', question, condition, patterns, segments: own.slice(at, at + SEGMENTS_PER_TASK) };
+          parts.push((await lanes[lane]!.run(task)) as Answers[K]);
+        }
+      }),
+    );
+    return parts;
+  }
+
+  /** Rebuilds records; the answers stand in the order of the places. */
+  async fetch(places: readonly { segment: number; row: number }[]): Promise<FetchedRecord[]> {
+    const lanes = this.open();
+    const found = new Map<string, FetchedRecord>();
+    await Promise.all(
+      lanes.map(async (pool, lane) => {
+        const own = places.filter(({ segment }) => segment % lanes.length === lane);
+        if (own.length === 0) return;
+        const task: FetchTask = { task: 'fetch', places: own };
+        for (const record of (await pool.run(task)) as FetchedRecord[]) found.set(`${record.segment}/${record.row}`, record);
+      }),
+    );
+    return places.map(({ segment, row }) => found.get(`${segment}/${row}`)!);
+  }
+
+  async beforeApplicationShutdown(): Promise<void> {
+    const close: LaneTask = { task: 'close' };
+    for (const lane of this.lanes ?? []) {
+      // A thread that ends while its database still answers takes the process with it.
+      await lane.run(close).catch(() => undefined);
+      await lane.close({ force: false });
+    }
+  }
+
+  private open(): Piscina[] {
+    this.lanes ??= Array.from({ length: this.config.queryLanes }, () => {
+      const { filename, execArgv } = workerFile('./query-lane', import.meta.url);
+      return new Piscina({
+        filename,
+        execArgv,
+        minThreads: 1,
+        maxThreads: 1,
+        workerData: { data: this.config.data, cacheBytes: Math.floor(this.config.cacheBytes / this.config.queryLanes) },
+      });
+    });
+    return this.lanes;
+  }
+}

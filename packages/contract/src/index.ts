@@ -1,0 +1,168 @@
+/** Types of requests and answers of the HTTP API under `/api/v1`, shared by server and web. */
+
+/** A stretch of time: two moments in RFC 3339. The end is not part of it. */
+export interface WindowBody {
+  from: string;
+  to: string;
+}
+
+/** What every read may carry. */
+export interface ReadBody {
+  /** The focus, where there is a baseline. */
+  window: WindowBody;
+  baseline?: WindowBody;
+  /** Filter expression; empty for all records. */
+  scope?: string;
+  /** Data set; `live` where none is named. */
+  dataset?: string;
+}
+
+export type LogOrder = 'newest' | 'oldest';
+export type PatternOrderName = 'surprise' | 'common' | 'rare' | 'latest' | 'changed';
+export type LevelName = 'unset' | 'trace' | 'debug' | 'info' | 'warn' | 'error' | 'fatal';
+
+export interface LogsSearchBody extends ReadBody {
+  order?: LogOrder;
+  limit?: number;
+  cursor?: string;
+}
+
+export interface LogRecord {
+  id: string;
+  /** RFC 3339 with microseconds, in UTC. */
+  time: string;
+  level: LevelName;
+  service: string;
+  source: string;
+  text: string;
+  /** Start and end of each slot in the text, for showing what varies. */
+  slots: [start: number, end: number][];
+  pattern: string;
+  /** All fields of the line and of its sender. */
+  fields: Record<string, string>;
+  /** The line as it was received (bytes that are no UTF-8 replaced). */
+  line: string;
+}
+
+export interface LogsSearchAnswer {
+  records: LogRecord[];
+  /** Where the next page begins; absent on the last one. */
+  cursor?: string;
+  matched: number;
+}
+
+/** How many records an expression matches, and what would widen an empty result. */
+export interface CountAnswer {
+  focus: number;
+  baseline: number;
+  /** In all the time held. */
+  anyTime: number;
+  /** In focus and baseline when the scope is left out. */
+  unscoped: { focus: number; baseline: number };
+}
+
+export interface PatternsSearchBody extends ReadBody {
+  order?: PatternOrderName;
+  limit?: number;
+}
+
+export type PatternChange = 'first seen' | 'new here' | 'ceased' | 'more' | 'less' | 'as before';
+
+/** A piece of a pattern's sentence: constant text, or a slot holding a typical value. */
+export type SentencePart = { text: string } | { slot: string; type: string };
+
+export interface PatternSummary {
+  id: string;
+  sentence: SentencePart[];
+  focus: number;
+  baseline: number;
+  /** Records before the focus, in all the time held. */
+  earlier: number;
+  /** Baseline count stretched to the length of the focus. */
+  expected: number;
+  change: PatternChange;
+  /** Focus rate divided by baseline rate; absent where the baseline has none. */
+  lift?: number;
+  /** Bits; see docs/surprise.md. */
+  surprise: number;
+  level: LevelName;
+  services: string[];
+  firstSeen: string;
+  lastSeen: string;
+  /** Counts over equal steps of the focus, and over those of the baseline. */
+  trend: number[];
+  baselineTrend: number[];
+}
+
+export interface PatternsSearchAnswer {
+  patterns: PatternSummary[];
+  /** Patterns found in focus or baseline, shown or not. */
+  total: number;
+  matched: { focus: number; baseline: number };
+  /** How many of the patterns changed in each way. */
+  changes: Record<PatternChange, number>;
+}
+
+export interface VolumeAnswer {
+  /** The window counted; the whole time held where none was asked for. Absent when nothing is held. */
+  window?: WindowBody;
+  total: number[];
+  /** Records at level error and above. */
+  errors: number[];
+}
+
+export interface CompleteAnswer {
+  fields?: string[];
+  values?: { value: string; count: number }[];
+}
+
+export interface SourceSummary {
+  name: string;
+  format: string;
+  records: number;
+  malformed: number;
+  bytes: number;
+  lastSeen: string;
+}
+
+export interface IntakeProblem {
+  code: string;
+  message: string;
+  count: number;
+  firstLine: number;
+}
+
+export interface IntakeAnswer {
+  accepted: number;
+  malformed: number;
+  /** Format that the lines were read in. */
+  format: string;
+  /** True when this batch had been stored before, under the same Idempotency-Key. */
+  repeated: boolean;
+  /** Time of the first and the last record; absent when there was none. */
+  window?: WindowBody;
+  problems: IntakeProblem[];
+}
+
+/** What the store holds of a data set. */
+export interface DatasetSummary {
+  id: string;
+  name: string;
+  records: number;
+  /** Time of the first and the last record; absent when it is empty. */
+  window?: WindowBody;
+}
+
+/** Errors are problem details as of RFC 9457. */
+export interface ProblemBody {
+  type: string;
+  title: string;
+  status: number;
+  detail: string;
+  /** Short name of the problem, for programs. */
+  code: string;
+  /** For expressions: what part is wrong. */
+  position?: { from: number; to: number };
+  /** For requests with several faults. */
+  errors?: string[];
+}
