@@ -18,8 +18,17 @@ export {
   parseExpression,
   quoteValue,
 } from './query/expression.js';
-export { addAllCounts, countLayouts, type LayoutCounts, TREND_STEPS } from './query/pattern-counts.js';
-export { PATTERN_ORDERS, type PatternOrder, type PatternRow, patternTable } from './query/pattern-table.js';
+export {
+  addAllCounts,
+  addAllHistory,
+  countHistory,
+  countLayouts,
+  type LayoutCounts,
+  type LayoutHistory,
+  stretchOf,
+  TREND_STEPS,
+} from './query/pattern-counts.js';
+export { layoutsToLookBack, PATTERN_ORDERS, type PatternOrder, type PatternRow, patternTable } from './query/pattern-table.js';
 export { comparePlaces, type Hit, type Hits, mergeHits, type Order, type Place, searchSegment } from './query/search.js';
 export { countValues, type ValueCounts } from './query/values.js';
 export { addVolume, emptyVolume, type Volume, volumeOf } from './query/volume.js';

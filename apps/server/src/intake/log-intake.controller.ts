@@ -1,7 +1,7 @@
 import { type IntakeAnswer } from '@flail/contract';
 import { FORMATS, type FormatName } from '@flail/core';
-import { Controller, HttpCode, Post, Query, Req } from '@nestjs/common';
-import { ApiBody, ApiConsumes, ApiHeader, ApiOperation, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
+import { Controller, createParamDecorator, type ExecutionContext, HttpCode, Post, Req, ValidationPipe } from '@nestjs/common';
+import { ApiBody, ApiConsumes, ApiHeader, ApiOperation, ApiPropertyOptional, ApiQuery, ApiTags } from '@nestjs/swagger';
 import { IsIn, IsNotEmpty, IsOptional, IsString, MaxLength } from 'class-validator';
 import { type Request } from 'express';
 import { badRequest, Problem } from '../problems/problem.js';
@@ -11,6 +11,7 @@ import { LogIntakeService } from './log-intake.service.js';
 const FORMAT_CHOICE = ['auto', ...FORMATS] as const;
 const ACCEPTED_TYPES = /^(?:text\/[\w.+-]+|application\/(?:x-)?ndjson|application\/jsonl?|application\/octet-stream|application\/(?:x-)?gzip|application\/x-www-form-urlencoded)$/;
 const MAX_ATTRIBUTES = 32;
+const ATTRIBUTE = 'attr.';
 
 export class IntakeQueryDto {
   @ApiPropertyOptional({ description: 'Name of the source, such as a file or a service', default: 'unnamed' })
@@ -31,6 +32,13 @@ export class IntakeQueryDto {
   dataset?: string;
 }
 
+/** The parameters of an intake request, without those by which the sender declares what it is. */
+const IntakeParameters = createParamDecorator((_: unknown, context: ExecutionContext): Record<string, unknown> => {
+  const { query } = context.switchToHttp().getRequest<Request>();
+  return Object.fromEntries(Object.entries(query).filter(([name]) => !name.startsWith(ATTRIBUTE)));
+});
+const checked = new ValidationPipe({ transform: true, whitelist: true, forbidNonWhitelisted: true, validateCustomDecorators: true });
+
 /** Intake of log lines. */
 @ApiTags('intake')
 @Controller('api/v1/intake')
@@ -50,7 +58,8 @@ export class LogIntakeController {
   @ApiConsumes('text/plain', 'application/x-ndjson', 'application/gzip')
   @ApiBody({ schema: { type: 'string', format: 'binary' } })
   @ApiHeader({ name: 'Idempotency-Key', required: false, description: 'The same batch sent again with the same key is stored once.' })
-  logs(@Query() query: IntakeQueryDto, @Req() request: Request): Promise<IntakeAnswer> {
+  @ApiQuery({ type: IntakeQueryDto })
+  logs(@IntakeParameters(checked) query: IntakeQueryDto, @Req() request: Request): Promise<IntakeAnswer> {
     const type = (request.headers['content-type'] ?? '').split(';')[0]!.trim().toLowerCase();
     if (type !== '' && !ACCEPTED_TYPES.test(type)) {
       throw new Problem(415, 'content-type', 'Not a log file', `Lines are taken as text, JSON lines or gzip, not as ${type}. Send them with Content-Type: text/plain.`);
@@ -78,7 +87,7 @@ export class LogIntakeController {
 function attributesOf(request: Request): Record<string, string> {
   const attributes: Record<string, string> = {};
   for (const [name, value] of new URL(request.originalUrl, 'http://local').searchParams) {
-    if (name.startsWith('attr.') && name.length > 5) attributes[name.slice(5)] = value.slice(0, 500);
+    if (name.startsWith(ATTRIBUTE) && name.length > ATTRIBUTE.length) attributes[name.slice(ATTRIBUTE.length)] = value.slice(0, 500);
   }
   if (Object.keys(attributes).length > MAX_ATTRIBUTES) {
     throw badRequest('attributes', `A sender may declare ${MAX_ATTRIBUTES} attributes at most.`);

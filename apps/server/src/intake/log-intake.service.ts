@@ -127,7 +127,8 @@ export class LogIntakeService implements BeforeApplicationShutdown {
       this.settle(active);
       await active.done;
       if (refused) throw refused;
-      if (problem && result.accepted === 0) throw badRequest(problem.code, problem.message);
+      if (bytes === 0 && !problem) problem = { code: 'empty', message: 'There is nothing in it: not a single line.', count: 1, firstLine: 0 };
+      else if (problem && result.accepted === 0) throw badRequest(problem.code, problem.message);
       await this.noteSource(dataset, source, result, bytes);
       return answerOf(result, problem);
     } finally {

@@ -10,6 +10,8 @@ import { type Merged, type MergeTask } from './merge.js';
 
 /** A segment with fewer records is small. */
 const SMALL = SEGMENT_RECORDS / 2;
+/** Records that make merging worth while whatever the number of segments. */
+const FULL_ENOUGH = SEGMENT_RECORDS * 0.75;
 /** So many small segments side by side are put together. */
 const ENOUGH = 12;
 const PAUSE_MS = 1500;
@@ -68,7 +70,7 @@ export function groupOf(segments: readonly SegmentInfo[]): SegmentInfo[] | undef
   let records = 0;
   for (const segment of small) {
     if (records + segment.count > SEGMENT_RECORDS) {
-      if (group.length > 1 && records >= SMALL) return group;
+      if (group.length > 1 && records >= FULL_ENOUGH) return group;
       group = [];
       records = 0;
     }

@@ -19,7 +19,7 @@ export class ProblemFilter implements ExceptionFilter {
     const problem = this.problemOf(error, request);
     const { position, errors, retryAfter } = problem.more;
     const body: ProblemBody = {
-      type: `about:blank#${problem.code}`,
+      type: `urn:flail:problem:${problem.code}`,
       title: problem.title,
       status: problem.status,
       detail: problem.message,
@@ -41,9 +41,6 @@ export class ProblemFilter implements ExceptionFilter {
     }
     if (error instanceof BrokenBlockError) return new Problem(500, error.code, 'A part of the store is damaged', error.message);
     if (error instanceof HttpException) return this.httpProblem(error, request);
-    if (error instanceof SyntaxError && 'body' in error) {
-      return badRequest('json', `The body is not valid JSON: ${error.message}.`);
-    }
     if (error instanceof Error && 'status' in error && error.status === 413) {
       return new Problem(413, 'too-large', 'The body is too large', 'A question to the API may have 1 MB at most.');
     }
@@ -61,6 +58,7 @@ export class ProblemFilter implements ExceptionFilter {
     if (error.getStatus() === 404) {
       return new Problem(404, 'no-such-path', 'Not found', `There is nothing at ${request.method} ${request.path}; /api/docs lists what there is.`);
     }
-    return new Problem(error.getStatus(), 'http', error.message, error.message);
+    const code = error.getStatus() === 400 ? 'json' : 'http';
+    return new Problem(error.getStatus(), code, 'The request can not be understood', `The body is not readable: ${error.message}.`);
   }
 }

@@ -2,6 +2,7 @@ import {
   type Condition,
   type Hits,
   type LayoutCounts,
+  type LayoutHistory,
   type Order,
   type Place,
   type ValueCounts,
@@ -31,6 +32,7 @@ export interface FetchedRecord {
 export type Question =
   | { kind: 'search'; window: Window; order: Order; limit: number; cursor?: Place }
   | { kind: 'patterns'; focus: Window; baseline?: Window }
+  | { kind: 'history'; focus: Window; stretch: number; layouts: number[] }
   | { kind: 'volume'; window: Window; steps: number }
   | { kind: 'count'; windows: Window[] }
   | { kind: 'values'; window: Window; field: string; limit: number }
@@ -39,6 +41,7 @@ export type Question =
 export interface Answers {
   search: Hits;
   patterns: Map<number, LayoutCounts>;
+  history: Map<number, LayoutHistory>;
   volume: Volume;
   count: number[];
   values: ValueCounts;
@@ -62,5 +65,5 @@ export interface FetchTask {
 
 export type LaneTask = AskTask | FetchTask | { task: 'close' };
 
-/** Code of the error of a lane that finds a segment gone, since it was merged meanwhile. */
-export const SEGMENT_GONE = 'segment-gone';
+/** What a lane answers: a value, or what part of the store stood in the way. */
+export type LaneAnswer = { value: unknown } | { gone: number } | { broken: string };

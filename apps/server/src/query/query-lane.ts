@@ -1,4 +1,7 @@
 import {
+  BrokenBlockError,
+  addAllHistory,
+  countHistory,
   countLayouts,
   countValues,
   decodeUtf8,
@@ -15,11 +18,13 @@ import {
   mergeHits,
   type Hits,
   type LayoutCounts,
+  type LayoutHistory,
   type Window,
 } from '@flail/core';
 import { workerData } from 'piscina';
+import { SegmentGoneError } from '../store/segment-gone.js';
 import { SegmentReader } from '../store/segment-reader.js';
-import { type Answers, type AskTask, type FetchedRecord, type FetchTask, type LaneTask, type Question } from './lane-tasks.js';
+import { type Answers, type AskTask, type FetchedRecord, type FetchTask, type LaneAnswer, type LaneTask, type Question } from './lane-tasks.js';
 
 /** What the pool hands to each of its threads. */
 interface LaneData {
@@ -31,14 +36,21 @@ const own = workerData as LaneData;
 const reader = new SegmentReader(own.data, own.cacheBytes);
 
 /** Answers one task; the only entrance of a query lane. */
-export default async function lane(task: LaneTask): Promise<unknown> {
-  switch (task.task) {
-    case 'ask':
-      return ask(task);
-    case 'fetch':
-      return fetchRecords(task);
-    case 'close':
-      return reader.close();
+export default async function lane(task: LaneTask): Promise<LaneAnswer> {
+  try {
+    switch (task.task) {
+      case 'ask':
+        return { value: await ask(task) };
+      case 'fetch':
+        return { value: await fetchRecords(task) };
+      case 'close':
+        return { value: await reader.close() };
+    }
+  } catch (error) {
+    // The class of an error does not survive the way between threads.
+    if (error instanceof SegmentGoneError) return { gone: error.segment };
+    if (error instanceof BrokenBlockError) return { broken: error.column };
+    throw error;
   }
 }
 
@@ -62,6 +74,12 @@ async function ask(task: AskTask): Promise<Answers[Question['kind']]> {
     case 'patterns': {
       const sum = new Map<number, LayoutCounts>();
       for (const { view, rows } of views) addAllCounts(sum, await countLayouts(view, rows, question.focus, question.baseline));
+      return sum;
+    }
+    case 'history': {
+      const sum = new Map<number, LayoutHistory>();
+      const wanted = new Set(question.layouts);
+      for (const { view, rows } of views) addAllHistory(sum, await countHistory(view, rows, question.focus, question.stretch, wanted));
       return sum;
     }
     case 'volume': {

@@ -1,10 +1,11 @@
-import { type Condition } from '@flail/core';
+import { BrokenBlockError, type Condition } from '@flail/core';
 import { Inject, Injectable, type BeforeApplicationShutdown } from '@nestjs/common';
 import { Piscina } from 'piscina';
 import { CONFIG, type Config } from '../config/config.js';
 import { Problem } from '../problems/problem.js';
+import { SegmentGoneError } from '../store/segment-gone.js';
 import { workerFile } from '../store/worker-thread.js';
-import { type Answers, type AskTask, type FetchedRecord, type FetchTask, type LaneTask, type Question } from './lane-tasks.js';
+import { type Answers, type AskTask, type FetchedRecord, type FetchTask, type LaneAnswer, type LaneTask, type Question } from './lane-tasks.js';
 
 /** Segments that one task covers: small enough that a question given up soon stops costing. */
 const SEGMENTS_PER_TASK = 4;
@@ -35,7 +36,7 @@ export class QueryPool implements BeforeApplicationShutdown {
         for (let at = 0; at < own.length; at += SEGMENTS_PER_TASK) {
           if (signal?.aborted) throw new Problem(499, 'given-up', 'Given up', 'The asker went away before the answer was ready.');
           const task: AskTask = { task: 'ask', question, condition, patterns, segments: own.slice(at, at + SEGMENTS_PER_TASK) };
-          parts.push((await lanes[lane]!.run(task)) as Answers[K]);
+          parts.push((await run(lanes[lane]!, task)) as Answers[K]);
         }
       }),
     );
@@ -51,7 +52,7 @@ export class QueryPool implements BeforeApplicationShutdown {
         const own = places.filter(({ segment }) => segment % lanes.length === lane);
         if (own.length === 0) return;
         const task: FetchTask = { task: 'fetch', places: own };
-        for (const record of (await pool.run(task)) as FetchedRecord[]) found.set(`${record.segment}/${record.row}`, record);
+        for (const record of (await run(pool, task)) as FetchedRecord[]) found.set(`${record.segment}/${record.row}`, record);
       }),
     );
     return places.map(({ segment, row }) => found.get(`${segment}/${row}`)!);
@@ -61,7 +62,7 @@ export class QueryPool implements BeforeApplicationShutdown {
     const close: LaneTask = { task: 'close' };
     for (const lane of this.lanes ?? []) {
       // A thread that ends while its database still answers takes the process with it.
-      await lane.run(close).catch(() => undefined);
+      await run(lane, close).catch(() => undefined);
       await lane.close({ force: false });
     }
   }
@@ -79,4 +80,11 @@ export class QueryPool implements BeforeApplicationShutdown {
     });
     return this.lanes;
   }
+}
+
+async function run(lane: Piscina, task: LaneTask): Promise<unknown> {
+  const answer = (await lane.run(task)) as LaneAnswer;
+  if ('gone' in answer) throw new SegmentGoneError(answer.gone);
+  if ('broken' in answer) throw new BrokenBlockError(answer.broken);
+  return answer.value;
 }

@@ -11,10 +11,14 @@ import {
 } from '@flail/contract';
 import {
   addAllCounts,
+  addAllHistory,
   addVolume,
   ALL,
   type Condition,
   emptyVolume,
+  type LayoutCounts,
+  type LayoutHistory,
+  layoutsToLookBack,
   LEVELS,
   mergeHits,
   type Order,
@@ -29,13 +33,15 @@ import {
   sentenceOf,
   SLOT_NAMES,
   type Spans,
+  stretchOf,
   type Window,
 } from '@flail/core';
 import { Injectable } from '@nestjs/common';
 import { type Asker, granted } from '../access/asker.js';
 import { badRequest } from '../problems/problem.js';
 import { type Dataset, RecordStore, type SegmentInfo } from '../store/record-store.js';
-import { type FetchedRecord } from './lane-tasks.js';
+import { SegmentGoneError } from '../store/segment-gone.js';
+import { type Answers, type FetchedRecord, type Question } from './lane-tasks.js';
 import { momentText, windowBody } from './moments.js';
 import { QueryPool } from './query-pool.js';
 
@@ -86,20 +92,26 @@ export class QueryService {
     const plan = this.plan(asked);
     const { dataset, window: focus, baseline } = asked;
     return this.steadily(async () => {
-      const question = { kind: 'patterns', focus, ...(baseline && { baseline }) } as const;
-      // All that is held up to the end of the focus is counted: only so is "first seen" a fact.
-      const end = Math.max(focus.to, baseline?.to ?? 0);
-      const segments = dataset.segments.filter(({ from }) => from < end).map(({ id }) => id);
-      const counts = new Map();
-      for (const part of await this.pool.ask(question, plan.condition, plan.patterns, segments, asked.signal)) {
-        addAllCounts(counts, part);
-      }
+      const ask = <K extends 'patterns' | 'history'>(question: Extract<Question, { kind: K }>, segments: number[]): Promise<Answers[K][]> =>
+        this.pool.ask<K>(question, plan.condition, plan.patterns, segments, asked.signal);
+      const segments = dataset.segments.filter(({ from, to }) => overlaps(focus, from, to) || (baseline && overlaps(baseline, from, to)));
+      const counts = new Map<number, LayoutCounts>();
+      const windows = { kind: 'patterns', focus, ...(baseline && { baseline }) } as const;
+      for (const part of await ask<'patterns'>(windows, segments.map(({ id }) => id))) addAllCounts(counts, part);
+      // All that was held before the focus is looked at: only so is "first seen" a fact.
+      const heldFrom = Math.min(this.store.held(dataset)?.from ?? focus.from, focus.from);
+      const stretch = stretchOf(focus, heldFrom);
+      const before = dataset.segments.filter(({ from }) => from < focus.from).map(({ id }) => id);
+      const histories = new Map<number, LayoutHistory>();
+      const layouts = layoutsToLookBack(counts, dataset.book);
+      for (const part of await ask<'history'>({ kind: 'history', focus, stretch, layouts }, before)) addAllHistory(histories, part);
       const spans: Spans = {
         focus: focus.to - focus.from,
         baseline: baseline ? baseline.to - baseline.from : 0,
-        earlier: Math.max(0, focus.from - (this.store.held(dataset)?.from ?? focus.from)),
+        earlier: focus.from - heldFrom,
+        stretch,
       };
-      const rows = patternTable(counts, dataset.book, spans, order);
+      const rows = patternTable(counts, histories, dataset.book, spans, order);
       const shown = rows.slice(0, limit);
       const samples = await this.pool.fetch(
         shown.map(({ sample }) => ({ segment: Number(sample!.segment), row: sample!.row })),
@@ -190,7 +202,7 @@ export class QueryService {
       try {
         return await run();
       } catch (error) {
-        if (attempt === MAX_TRIES || !(error instanceof Error) || error.name !== 'SegmentGoneError') throw error;
+        if (attempt === MAX_TRIES || !(error instanceof SegmentGoneError)) throw error;
       }
     }
   }

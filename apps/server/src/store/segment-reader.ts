@@ -4,14 +4,7 @@ import { QueryTypes, Sequelize } from 'sequelize';
 import { databaseFile } from '../database/database-file.js';
 import { zstdCodec } from './codec.js';
 import { SEGMENTS_PER_COLUMN } from './block-id.js';
-
-/** A segment that is no longer there: it was put together with others since the question began. */
-export class SegmentGoneError extends Error {
-  constructor(segment: number) {
-    super(`The segment ${segment} is gone.`);
-    this.name = 'SegmentGoneError';
-  }
-}
+import { SegmentGoneError } from './segment-gone.js';
 
 interface Books {
   shapes: Map<number, Shape>;

@@ -18,27 +18,27 @@ const decodeJson = (raw: string): string => JSON.parse(`"${raw}"`) as string;
 export class JsonLinesReader implements Reader {
   readonly format = 'json';
   private readonly settler: Settler;
+  private readonly scan = new JsonScan();
 
   constructor(book: ShapeBook) {
     this.settler = new Settler('json', book, fieldName);
   }
 
   read(line: string): ParsedLine | undefined {
-    const scan = new JsonScan(line);
-    if (!scan.document()) return undefined;
-    return this.settler.settle(line, scan.cuts);
+    return this.scan.document(line) ? this.settler.settle(line, this.scan.cuts) : undefined;
   }
 }
 
 class JsonScan {
-  readonly cuts: Cuts;
+  readonly cuts = new Cuts();
+  private line = '';
   private at = 0;
 
-  constructor(private readonly line: string) {
-    this.cuts = new Cuts(line);
-  }
-
-  document(): boolean {
+  /** Cuts a line up; false when it is no JSON object. */
+  document(line: string): boolean {
+    this.line = line;
+    this.at = 0;
+    this.cuts.begin(line);
     this.space();
     if (this.line.charCodeAt(this.at) !== 123 || !this.object('', 0)) return false;
     this.space();

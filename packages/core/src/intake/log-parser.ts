@@ -47,6 +47,8 @@ const strict = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true });
 const lenient = new TextDecoder('utf-8', { ignoreBOM: true });
 
 /** A line that goes on with the record before it, in sources whose records do not open with a time. */
+const mayContinue = (code: number): boolean =>
+  Number.isNaN(code) || code <= 32 || code > 127 || code === 67 || code === 46 || code === 93 || code === 125 || code === 41;
 const CONTINUES = /^(?:\s|$|Caused by:|\.\.\. \d+ more|[})\]]+;?\s*$)/;
 
 /**
@@ -174,7 +176,7 @@ export class LogParser {
   private belongs(line: string, pending: Pending): boolean {
     if (pending.lines >= MAX_JOINED_LINES || pending.text.length + line.length > MAX_JOINED_LENGTH) return false;
     if (this.format === 'plain' && this.timed) return !startsWithTime(line);
-    return CONTINUES.test(line);
+    return mayContinue(line.charCodeAt(0)) && CONTINUES.test(line);
   }
 
   /** Reads the record whose lines are complete. */
@@ -203,10 +205,13 @@ export class LogParser {
       const end = pending.lines === 1 ? -1 : pending.text.indexOf('\n');
       const head = end < 0 ? pending.text : pending.text.slice(0, end);
       const parsed = this.reader.read(head);
-      if (parsed) return { record: { ...parsed, exact: parsed.exact && end < 0, size }, ofFormat: true };
+      if (parsed) {
+        if (end >= 0) parsed.exact = false;
+        return { record: sized(parsed, size), ofFormat: true };
+      }
     }
     const parsed = this.fallback.read(pending.text);
-    return { record: { ...parsed, size }, ofFormat: this.format === 'plain' || pending.text.trim() === '' };
+    return { record: sized(parsed, size), ofFormat: this.format === 'plain' || pending.text.trim() === '' };
   }
 
   private report(code: ProblemCode, line: number): void {
@@ -215,6 +220,9 @@ export class LogParser {
     else this.problems.set(code, { code, message: MESSAGES[code](this.format ?? 'plain'), count: 1, firstLine: line });
   }
 }
+
+/** Adds the size in place: a copy of each record would cost a tenth of the intake's time. */
+const sized = (parsed: ParsedLine, size: number): ParsedRecord => Object.assign(parsed, { size });
 
 function joinLines(lines: readonly Uint8Array[]): Uint8Array {
   const joined = new Uint8Array(lines.reduce((sum, line) => sum + line.length + 1, -1));

@@ -29,7 +29,8 @@ export class LogfmtReader implements Reader {
 
 /** The parts of a logfmt line, or undefined when it is none: it must start with `key=` and hold two pairs at least. */
 function cutLogfmt(line: string): Cuts | undefined {
-  const cuts = new Cuts(line);
+  const cuts = new Cuts();
+  cuts.begin(line);
   let at = 0;
   while (at < line.length) {
     const code = line.charCodeAt(at);

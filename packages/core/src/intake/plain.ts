@@ -5,6 +5,10 @@ import { type ParsedLine, type Reader } from './reader.js';
 
 /** What may stand between time and level: spaces, separators, and one bracketed name such as a thread or process. */
 const HEAD = /^([ \t:|-]*)(?:\[([^\][]{1,60})\]([ \t:|-]*))?([[(<]?)([A-Za-z]{3,11})(?=[\])>:|, \t]|$)/;
+/** What parts the level from the text. */
+const GAP = /^[\])>:|, \t-]*/;
+/** A bracketed name behind the level, such as that of a component. */
+const LOGGER = /^\[([^\][\s]{1,60})(\][:|-]? +)/;
 const LEVEL_IN_TEXT = /(?:^|[^A-Za-z])(TRACE|DEBUG|INFO|NOTICE|WARN|WARNING|ERROR|SEVERE|CRITICAL|FATAL|PANIC)(?![A-Za-z])/;
 
 const WHOLE: Hole[] = [{ name: 'text', quote: 'none' }];
@@ -66,7 +70,15 @@ export class PlainReader implements Reader {
       level = levelInText(line);
       textFrom = time.end;
     }
-    const gap = /^[\])>:|, \t-]*/.exec(line.slice(textFrom, textFrom + 20))![0];
+    let gap = GAP.exec(line.slice(textFrom, textFrom + 20))![0];
+    const logger = head && LOGGER.exec(line.slice(textFrom + gap.length, textFrom + gap.length + 80));
+    if (logger) {
+      literals.push(`${gap}[`);
+      holes.push({ name: 'logger', quote: 'none' });
+      values.push(logger[1]!);
+      textFrom += gap.length + logger[1]!.length + 1;
+      gap = logger[2]!;
+    }
     const end = lineEnd(line);
     literals.push(gap, end);
     holes.push(...WHOLE);

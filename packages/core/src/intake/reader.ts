@@ -24,17 +24,26 @@ export interface Reader {
   read(line: string): ParsedLine | undefined;
 }
 
-/** The parts that a reader cuts a line into, before their meaning is settled. */
+/** The parts that a reader cuts a line into, before their meaning is settled. One instance serves line after line. */
 export class Cuts {
-  readonly literals: string[] = [];
-  readonly names: string[] = [];
-  readonly quotes: Quote[] = [];
-  readonly values: string[] = [];
+  literals: string[] = [];
+  names: string[] = [];
+  quotes: Quote[] = [];
+  values: string[] = [];
   /** False once a value was met whose characters its decoded form does not give back. */
   exact = true;
+  private line = '';
   private from = 0;
 
-  constructor(private readonly line: string) {}
+  begin(line: string): void {
+    this.line = line;
+    this.literals = [];
+    this.names = [];
+    this.quotes = [];
+    this.values = [];
+    this.exact = true;
+    this.from = 0;
+  }
 
   /** Cuts out the value between two indices. */
   value(name: string, start: number, end: number, quote: Quote, decode?: (raw: string) => string): void {
@@ -59,6 +68,7 @@ export class Cuts {
 
 /** What the cuts of lines with the same literals mean; settled once, when such a line is first met. */
 interface Family {
+  literals: string[];
   names: string[];
   quotes: Quote[];
   time: number;
@@ -70,6 +80,7 @@ interface Family {
 /** Which of several fields that could be the text is it: the one that comes first here. */
 const TEXT_CHOICE = ['text', 'message', 'msg', 'body', 'event'];
 const MAX_FAMILIES = 20_000;
+const RECENT = 4;
 
 /**
  * Turns cuts into parsed lines: settles which value is time, level and text, and finds the shape.
@@ -77,6 +88,8 @@ const MAX_FAMILIES = 20_000;
  */
 export class Settler {
   private readonly families = new Map<string, Family>();
+  private readonly recent: Family[] = [];
+  private turn = 0;
 
   constructor(
     private readonly format: FormatName,
@@ -85,13 +98,7 @@ export class Settler {
   ) {}
 
   settle(line: string, cuts: Cuts): ParsedLine | undefined {
-    const key = cuts.literals.join('\u0000');
-    let family = this.families.get(key);
-    if (!family) {
-      if (this.families.size >= MAX_FAMILIES) this.families.clear();
-      family = this.found(cuts);
-      this.families.set(key, family);
-    }
+    const family = this.familyOf(cuts);
     const stamp = family.time < 0 ? undefined : timestampOfValue(cuts.values[family.time]!);
     const shape = this.shapeOf(family, cuts, stamp?.format, stamp !== undefined);
     if (!shape) return undefined;
@@ -105,6 +112,20 @@ export class Settler {
     values[family.text] = '';
     if (stamp?.format !== undefined) values[family.time] = '';
     return { shape, values, shadows: [], micros, level, text, exact: cuts.exact };
+  }
+
+  private familyOf(cuts: Cuts): Family {
+    // Most lines have the envelope of one of the few before them; comparing is cheaper than building a key.
+    for (const family of this.recent) if (sameStrings(family.literals, cuts.literals)) return family;
+    const key = cuts.literals.join('\u0000');
+    let family = this.families.get(key);
+    if (!family) {
+      if (this.families.size >= MAX_FAMILIES) this.families.clear();
+      family = this.found(cuts);
+      this.families.set(key, family);
+    }
+    this.recent[this.turn++ % RECENT] = family;
+    return family;
   }
 
   private found(cuts: Cuts): Family {
@@ -125,7 +146,7 @@ export class Settler {
       used.add(unique);
       return unique;
     });
-    return { names, quotes: cuts.quotes, time, level: names.indexOf('level'), text: textAt ?? -1, shapes: new Map() };
+    return { literals: cuts.literals, names, quotes: cuts.quotes, time, level: names.indexOf('level'), text: textAt ?? -1, shapes: new Map() };
   }
 
   private shapeOf(family: Family, cuts: Cuts, timeFormat: string | undefined, timed: boolean): Shape | undefined {
@@ -149,4 +170,10 @@ export class Settler {
     if (shape) family.shapes.set(variant, shape);
     return shape;
   }
+}
+
+function sameStrings(a: readonly string[], b: readonly string[]): boolean {
+  if (a.length !== b.length) return false;
+  for (let index = 0; index < a.length; index++) if (a[index] !== b[index]) return false;
+  return true;
 }

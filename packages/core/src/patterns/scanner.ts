@@ -192,6 +192,8 @@ function classify(text: string, start: number, end: number, limit: number): Foun
     if (length >= 8 && hexLetters === letters) return is('x', end);
     if (text.startsWith('0x', start) && length > 2 && letters - 1 === hexLetters) return is('x', end);
   }
+  // `v1` in a path or a version is a name, not a value.
+  if (length <= 3 && digits === length - 1 && /^v/i.test(text[start]!)) return is('', end);
   return is('k', end);
 }
 

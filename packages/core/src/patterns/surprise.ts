@@ -8,6 +8,8 @@ export interface Occurrences {
   baseline: number;
   /** Records in all the time held before the focus, the baseline included where it lies there. */
   earlier: number;
+  /** Most records in any one earlier stretch as long as the focus: what the pattern has been known to do. */
+  peak: number;
 }
 
 /** Lengths of the windows, in one unit whatever it is. */
@@ -16,6 +18,8 @@ export interface Spans {
   /** Zero where there is no baseline. */
   baseline: number;
   earlier: number;
+  /** Length of the earlier stretches that `peak` was taken from. */
+  stretch: number;
 }
 
 /** One-sided 95%. */
@@ -47,9 +51,12 @@ export function surpriseOf(counts: Occurrences, spans: Spans): number {
 function rise(counts: Occurrences, spans: Spans): number {
   if (counts.focus === 0 || spans.focus <= 0) return 0;
   const rate = poissonLower(counts.focus) / spans.focus;
-  const habit = spans.earlier > 0 ? poissonUpper(counts.earlier) / spans.earlier : 0;
+  // A new pattern is held against all the time in which it did not come; a known one against the most it
+  // ever did, since lines come in bursts and a burst like earlier ones is no news.
+  const average = spans.earlier > 0 ? poissonUpper(counts.earlier) / spans.earlier : 0;
+  const worst = spans.stretch > 0 ? counts.peak / spans.stretch : 0;
   const comparison = spans.baseline > 0 ? counts.baseline / spans.baseline : 0;
-  const expected = Math.max(habit, comparison);
+  const expected = Math.max(average, worst, comparison);
   // Without any time to compare with, one event a focus is as much as can be expected.
   return Math.log2(rate / (expected > 0 ? expected : poissonUpper(0) / spans.focus));
 }

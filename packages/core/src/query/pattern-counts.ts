@@ -1,21 +1,19 @@
 import { LEVELS } from '../records/levels.js';
 import { type SegmentView } from '../segments/view.js';
 import { type Rows } from './evaluate.js';
-import { firstAt, rowsOf, type Window } from './window.js';
+import { firstAt, overlaps, rowsOf, type Window } from './window.js';
 
 /** Steps of a trend over the focus, and of that over the baseline. */
 export const TREND_STEPS = 24;
 
-/** What is counted of one layout, over one segment or over all. */
+/** What is counted of one layout in focus and baseline, over one segment or over all. */
 export interface LayoutCounts {
   focus: number;
   baseline: number;
-  /** Records before the focus. */
-  earlier: number;
-  /** Time of the first and the last record up to the end of the focus, whatever the windows. */
+  /** Time of the first and the last record in the windows. */
   first: number;
   last: number;
-  /** Records of the focus and the baseline by level code. */
+  /** Records of both windows by level code. */
   levels: number[];
   services: Map<string, number>;
   trend: number[];
@@ -24,10 +22,19 @@ export interface LayoutCounts {
   sample?: { segment: string; row: number; micros: number; inFocus: boolean };
 }
 
+/** What one layout did before the focus. */
+export interface LayoutHistory {
+  /** Records before the focus. */
+  earlier: number;
+  first: number;
+  last: number;
+  /** Of these, records in each stretch, counted backwards from the focus. */
+  stretches: Map<number, number>;
+}
+
 export const emptyCounts = (): LayoutCounts => ({
   focus: 0,
   baseline: 0,
-  earlier: 0,
   first: Infinity,
   last: -Infinity,
   levels: LEVELS.map(() => 0),
@@ -36,7 +43,17 @@ export const emptyCounts = (): LayoutCounts => ({
   baselineTrend: new Array<number>(TREND_STEPS).fill(0),
 });
 
-/** Counts a segment's layouts (by the data set's ids) in focus, baseline and before. */
+export const emptyHistory = (): LayoutHistory => ({ earlier: 0, first: Infinity, last: -Infinity, stretches: new Map() });
+
+/** History is looked at in stretches as long as the focus, but in no more than this many. */
+const MAX_STRETCHES = 400;
+
+/** Length of the stretches in which the time before the focus is looked at. */
+export function stretchOf(focus: Window, heldFrom: number): number {
+  return Math.max(focus.to - focus.from, (focus.from - heldFrom) / MAX_STRETCHES);
+}
+
+/** Counts a segment's layouts (by the data set's ids) in focus and baseline. */
 export async function countLayouts(
   view: SegmentView,
   rows: Rows,
@@ -45,52 +62,31 @@ export async function countLayouts(
 ): Promise<Map<number, LayoutCounts>> {
   const counts = new Map<number, LayoutCounts>();
   const { summary } = view;
-  if (rows === false || summary.from >= focus.to) return counts;
-  const ofLayout = summary.layouts.map(() => undefined as LayoutCounts | undefined);
+  if (rows === false) return counts;
+  const [times, layouts, levels, services] = [await view.times(), await view.layouts(), await view.levels(), await view.services()];
+  const ofLayout = new Array<LayoutCounts | undefined>(summary.layouts.length);
   const countsOf = (code: number): LayoutCounts => {
     let found = ofLayout[code];
     if (!found) counts.set(summary.layouts[code]!, (found = ofLayout[code] = emptyCounts()));
     return found;
   };
-  const inBaseline = baseline !== undefined && summary.from < baseline.to && summary.to >= baseline.from;
-  if (rows === true && summary.to < focus.from && !inBaseline) {
-    // The whole segment lies before: its summary answers.
-    summary.layoutCounts.forEach((count, code) => {
-      const found = countsOf(code);
-      found.earlier = count;
-      found.first = summary.layoutFirst[code]!;
-      found.last = summary.layoutLast[code]!;
-    });
-    return counts;
-  }
-  const times = await view.times();
-  const layouts = await view.layouts();
-  const end = firstAt(times, focus.to);
-  const focusFrom = firstAt(times, focus.from);
-  for (let row = 0; row < end; row++) {
-    if (rows !== true && rows[row] === 0) continue;
-    const found = countsOf(layouts[row]!);
-    if (row < focusFrom) found.earlier++;
-    if (found.first === Infinity) found.first = times[row]!;
-    found.last = times[row]!;
-  }
-  const levels = await view.levels();
-  const services = await view.services();
   const count = (window: Window, isFocus: boolean): void => {
+    if (!overlaps(window, summary.from, summary.to)) return;
     const [from, to] = rowsOf(times, window);
     const width = (window.to - window.from) / TREND_STEPS;
     for (let row = from; row < to; row++) {
       if (rows !== true && rows[row] === 0) continue;
       const found = countsOf(layouts[row]!);
+      const micros = times[row]!;
       found[isFocus ? 'focus' : 'baseline']++;
       found.levels[levels[row]!]!++;
+      if (micros < found.first) found.first = micros;
+      if (micros > found.last) found.last = micros;
       const service = summary.services[services[row]!]!;
       found.services.set(service, (found.services.get(service) ?? 0) + 1);
-      const step = Math.min(TREND_STEPS - 1, Math.floor((times[row]! - window.from) / width));
+      const step = Math.min(TREND_STEPS - 1, Math.floor((micros - window.from) / width));
       found[isFocus ? 'trend' : 'baselineTrend'][step]!++;
-      if (isFocus || !found.sample?.inFocus) {
-        found.sample = { segment: view.key, row, micros: times[row]!, inFocus: isFocus };
-      }
+      if (isFocus || !found.sample?.inFocus) found.sample = { segment: view.key, row, micros, inFocus: isFocus };
     }
   };
   if (baseline) count(baseline, false);
@@ -98,18 +94,82 @@ export async function countLayouts(
   return counts;
 }
 
+/** Counts what some layouts did in a segment before the focus. */
+export async function countHistory(
+  view: SegmentView,
+  rows: Rows,
+  focus: Window,
+  stretch: number,
+  wanted: ReadonlySet<number>,
+): Promise<Map<number, LayoutHistory>> {
+  const { summary } = view;
+  const histories = new Map<number, LayoutHistory>();
+  if (rows === false || summary.from >= focus.from || !summary.layouts.some((id) => wanted.has(id))) return histories;
+  const stretchAt = (micros: number): number => Math.floor((focus.from - 1 - micros) / stretch);
+  const newest = stretchAt(summary.to);
+  if (rows === true && summary.to < focus.from && newest === stretchAt(summary.from)) {
+    // The whole segment lies in one stretch: its summary answers.
+    summary.layouts.forEach((id, code) => {
+      if (!wanted.has(id)) return;
+      const earlier = summary.layoutCounts[code]!;
+      const [first, last] = [summary.layoutFirst[code]!, summary.layoutLast[code]!];
+      histories.set(id, { earlier, first, last, stretches: new Map([[newest, earlier]]) });
+    });
+    return histories;
+  }
+  const times = await view.times();
+  const layouts = await view.layouts();
+  const distinct = summary.layouts.length;
+  const end = firstAt(times, focus.from);
+  // Rows are in the order of time, so a stretch is a run of rows; plain arrays keep this to a few instructions a row.
+  for (let from = 0; from < end; ) {
+    const at = stretchAt(times[from]!);
+    const to = Math.min(end, Math.max(from + 1, firstAt(times, focus.from - at * stretch)));
+    const counts = new Uint32Array(distinct);
+    const first = new Int32Array(distinct).fill(-1);
+    const last = new Int32Array(distinct);
+    for (let row = from; row < to; row++) {
+      if (rows !== true && rows[row] === 0) continue;
+      const code = layouts[row]!;
+      if (first[code] === -1) first[code] = row;
+      last[code] = row;
+      counts[code]!++;
+    }
+    summary.layouts.forEach((id, code) => {
+      if (counts[code] === 0 || !wanted.has(id)) return;
+      const part = { earlier: counts[code]!, first: times[first[code]!]!, last: times[last[code]!]!, stretches: new Map([[at, counts[code]!]]) };
+      addHistory(histories, id, part);
+    });
+    from = to;
+  }
+  return histories;
+}
+
 /** Adds the counts of a part to a sum. */
 export function addCounts(sum: LayoutCounts, part: LayoutCounts): void {
   sum.focus += part.focus;
   sum.baseline += part.baseline;
-  sum.earlier += part.earlier;
   sum.first = Math.min(sum.first, part.first);
   sum.last = Math.max(sum.last, part.last);
   part.levels.forEach((count, level) => (sum.levels[level]! += count));
-  for (const [service, count] of part.services) sum.services.set(service, (sum.services.get(service) ?? 0) + count);
+  addTo(sum.services, part.services);
   part.trend.forEach((count, step) => (sum.trend[step]! += count));
   part.baselineTrend.forEach((count, step) => (sum.baselineTrend[step]! += count));
   if (part.sample && isBetterSample(part.sample, sum.sample)) sum.sample = part.sample;
+}
+
+/** Adds a history to that of the same layout or pattern. */
+export function addHistory<K>(sums: Map<K, LayoutHistory>, key: K, part: LayoutHistory): void {
+  let sum = sums.get(key);
+  if (!sum) sums.set(key, (sum = emptyHistory()));
+  sum.earlier += part.earlier;
+  sum.first = Math.min(sum.first, part.first);
+  sum.last = Math.max(sum.last, part.last);
+  addTo(sum.stretches, part.stretches);
+}
+
+function addTo<K>(sum: Map<K, number>, part: ReadonlyMap<K, number>): void {
+  for (const [key, count] of part) sum.set(key, (sum.get(key) ?? 0) + count);
 }
 
 function isBetterSample(a: NonNullable<LayoutCounts['sample']>, b: LayoutCounts['sample']): boolean {
@@ -123,4 +183,8 @@ export function addAllCounts(sum: Map<number, LayoutCounts>, part: ReadonlyMap<n
     if (!known) sum.set(layout, (known = emptyCounts()));
     addCounts(known, counts);
   }
+}
+
+export function addAllHistory(sum: Map<number, LayoutHistory>, part: ReadonlyMap<number, LayoutHistory>): void {
+  for (const [layout, history] of part) addHistory(sum, layout, history);
 }

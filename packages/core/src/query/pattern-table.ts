@@ -1,6 +1,6 @@
 import { type PatternBook } from '../patterns/pattern-book.js';
 import { type Change, changeOf, type Spans, surpriseOf } from '../patterns/surprise.js';
-import { addCounts, emptyCounts, type LayoutCounts } from './pattern-counts.js';
+import { addCounts, addHistory, emptyCounts, emptyHistory, type LayoutCounts, type LayoutHistory } from './pattern-counts.js';
 
 export const PATTERN_ORDERS = ['surprise', 'common', 'rare', 'latest', 'changed'] as const;
 export type PatternOrder = (typeof PATTERN_ORDERS)[number];
@@ -8,15 +8,25 @@ export type PatternOrder = (typeof PATTERN_ORDERS)[number];
 /** A row of the pattern table. */
 export interface PatternRow extends LayoutCounts {
   id: string;
+  /** Records before the focus. */
+  earlier: number;
   change: Change;
   surprise: number;
   /** Focus rate divided by baseline rate; undefined without a baseline count. */
   lift?: number;
 }
 
-/** The patterns found in focus or baseline, in an order. Patterns that stand in neither window have no row. */
+/** Layouts whose history is needed: all those of the patterns that were found in the windows. */
+export function layoutsToLookBack(counts: ReadonlyMap<number, LayoutCounts>, book: PatternBook): number[] {
+  const patterns = book.patterns();
+  const ids = new Set([...counts.keys()].map((layout) => book.idOf(layout)));
+  return [...ids].flatMap((id) => patterns.get(id)!.layouts.map((layout) => layout.id));
+}
+
+/** The patterns found in focus or baseline, in an order. */
 export function patternTable(
   counts: ReadonlyMap<number, LayoutCounts>,
+  histories: ReadonlyMap<number, LayoutHistory>,
   book: PatternBook,
   spans: Spans,
   order: PatternOrder,
@@ -28,17 +38,23 @@ export function patternTable(
     if (!sum) sums.set(id, (sum = emptyCounts()));
     addCounts(sum, count);
   }
-  const rows: PatternRow[] = [];
-  for (const [id, sum] of sums) {
-    if (sum.focus + sum.baseline === 0) continue;
-    rows.push({
+  const pasts = new Map<string, LayoutHistory>();
+  for (const [layout, history] of histories) addHistory(pasts, book.idOf(layout), history);
+  const rows = [...sums].map(([id, sum]): PatternRow => {
+    const past = pasts.get(id) ?? emptyHistory();
+    const peak = Math.max(0, ...past.stretches.values());
+    const occurrences = { focus: sum.focus, baseline: sum.baseline, earlier: past.earlier, peak };
+    return {
       ...sum,
       id,
-      change: changeOf(sum, spans),
-      surprise: surpriseOf(sum, spans),
+      earlier: past.earlier,
+      first: Math.min(sum.first, past.first),
+      last: Math.max(sum.last, past.last),
+      change: changeOf(occurrences, spans),
+      surprise: surpriseOf(occurrences, spans),
       ...(sum.baseline > 0 && spans.baseline > 0 && { lift: sum.focus / spans.focus / (sum.baseline / spans.baseline) }),
-    });
-  }
+    };
+  });
   return rows.sort((a, b) => ORDERS[order](a, b) || b.focus - a.focus || (a.id < b.id ? -1 : 1));
 }
 

@@ -27,10 +27,8 @@ export interface Shape {
   shadows: string[];
 }
 
-/** Index of the hole whose characters come from the record's time, or -1. */
-export const timeHole = (shape: Shape): number => shape.holes.findIndex((hole) => hole.format !== undefined);
-/** Index of the hole that holds the text. */
-export const textHole = (shape: Shape): number => shape.holes.findIndex((hole) => hole.name === 'text');
+/** True for a hole whose value is kept in a column, and not rebuilt from the record's time or text. */
+export const isStored = (hole: Hole): boolean => hole.name !== 'text' && hole.format === undefined;
 
 /** The characters of a value as they stand in the line. */
 export function encodeValue(value: string, quote: Quote): string {

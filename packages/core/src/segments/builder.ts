@@ -2,7 +2,7 @@ import { ByteWriter } from '../codec/bytes.js';
 import { type Codec } from '../codec/codec.js';
 import { type Layout } from '../patterns/layout.js';
 import { LEVELS } from '../records/levels.js';
-import { type Shape } from '../records/shape.js';
+import { isStored, type Shape } from '../records/shape.js';
 import { sealBlock } from './block.js';
 import { COLUMN, fieldColumn, SEGMENT_VERSION, type SegmentSummary, slotColumn } from './segment.js';
 import { encodeValues, writeIntegers } from './value-column.js';
@@ -94,8 +94,7 @@ export function buildSegment(unordered: readonly SegmentRecord[], codec: Codec):
     rawBytes += record.size;
     const { holes, shadows } = record.shape;
     for (let hole = 0; hole < holes.length; hole++) {
-      const { name, format } = holes[hole]!;
-      if (name !== 'text' && format === undefined) put(name, record.values[hole]!);
+      if (isStored(holes[hole]!)) put(holes[hole]!.name, record.values[hole]!);
     }
     for (let shadow = 0; shadow < shadows.length; shadow++) put(shadows[shadow]!, record.shadows[shadow]!);
     const layout = (codes.layout[row] = layouts.of(record.layout.id));

@@ -1,5 +1,6 @@
+import { isStored } from '../records/shape.js';
 import { type SegmentRecord } from './builder.js';
-import { type SegmentView } from './view.js';
+import { type FieldValues, type SegmentView } from './view.js';
 
 /** All records of a segment, as they went into it; for putting small segments together. */
 export async function recordsOf(view: SegmentView): Promise<SegmentRecord[]> {
@@ -14,17 +15,22 @@ export async function recordsOf(view: SegmentView): Promise<SegmentRecord[]> {
     await view.layouts(),
   ];
   const exact = await view.exact();
+  // Everything is fetched before the rows are gone through: waiting for each value would cost many times as much.
+  const ranks = await view.ranks();
+  const slots = await Promise.all(summary.layouts.map((_, code) => view.slots(code)));
+  const fields = new Map<string, FieldValues>();
+  for (const name of summary.fields) fields.set(name, (await view.field(name))!);
+  const valueOf = (name: string, row: number): string => {
+    const { column, rows } = fields.get(name)!;
+    return column.get(rows[row]!);
+  };
   const records: SegmentRecord[] = [];
   // Sizes are only kept as a sum; it is laid on the first record.
   let size = summary.rawBytes;
   for (let row = 0; row < view.count; row++) {
     const shape = catalog.shape(summary.shapes[shapes[row]!]!);
     const raw = exact.get(row);
-    const shadows: string[] = [];
-    for (const name of shape.shadows) {
-      const field = (await view.field(name))!;
-      shadows.push(field.column.get(field.rows[row]!));
-    }
+    const code = layouts[row]!;
     records.push({
       seq: seqs[row]!,
       micros: times[row]!,
@@ -32,10 +38,10 @@ export async function recordsOf(view: SegmentView): Promise<SegmentRecord[]> {
       service: summary.services[services[row]!]!,
       context: summary.contexts[contexts[row]!]!,
       shape,
-      values: await view.holeValues(shape, row),
-      shadows,
-      layout: view.layout(layouts[row]!),
-      slots: await view.slotValues(row),
+      values: shape.holes.map((hole) => (isStored(hole) ? valueOf(hole.name, row) : '')),
+      shadows: shape.shadows.map((name) => valueOf(name, row)),
+      layout: view.layout(code),
+      slots: slots[code]!.map((column) => column.get(ranks[row]!)),
       size,
       ...(raw && { exact: raw.slice() }),
     });

@@ -28,11 +28,16 @@ export function encodeValues(values: readonly string[]): Uint8Array {
   return out.finish();
 }
 
+/** When nearly all of the first so many values differ, the rest is not looked at. */
+const PROBE = 1000;
+
 function distinctUpTo(values: readonly string[], limit: number): Map<string, number> | undefined {
   const codes = new Map<string, number>();
+  let seen = 0;
   for (const value of values) {
+    seen++;
     if (codes.has(value)) continue;
-    if (codes.size >= limit) return undefined;
+    if (codes.size >= limit || (codes.size >= PROBE && seen < PROBE * 1.05)) return undefined;
     codes.set(value, codes.size);
   }
   return codes;

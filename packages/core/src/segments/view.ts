@@ -1,7 +1,7 @@
-import { ByteReader, decodeUtf8, encodeUtf8 } from '../codec/bytes.js';
+import { ByteReader, encodeUtf8 } from '../codec/bytes.js';
 import { type Codec } from '../codec/codec.js';
 import { type Layout, rebuildText } from '../patterns/layout.js';
-import { rebuildLine, type Shape } from '../records/shape.js';
+import { isStored, rebuildLine, type Shape } from '../records/shape.js';
 import { openBlock } from './block.js';
 import { COLUMN, type Context, fieldColumn, SEGMENT_VERSION, type SegmentSummary, slotColumn } from './segment.js';
 import { decodeValues, readIntegers, type ValueColumn } from './value-column.js';
@@ -85,7 +85,7 @@ export class SegmentView {
     return this.cached(`field:${name}`, async () => {
       const column = decodeValues(await this.block(fieldColumn(name)));
       const shapes = await this.shapes();
-      const has = this.summary.shapes.map((id) => positionOf(this.catalog.shape(id), name) !== undefined);
+      const has = this.summary.shapes.map((id) => hasField(this.catalog.shape(id), name));
       const rows = new Int32Array(this.count);
       let next = 0;
       for (let row = 0; row < rows.length; row++) rows[row] = has[shapes[row]!] ? next++ : -1;
@@ -158,11 +158,11 @@ export class SegmentView {
     return [...found];
   }
 
-  /** Values of a shape's holes at a row, empty where time or text stands; for rebuilding and for moving records. */
-  async holeValues(shape: Shape, row: number): Promise<string[]> {
+  /** Values of a shape's holes at a row, empty where time or text stands. */
+  private async holeValues(shape: Shape, row: number): Promise<string[]> {
     const values: string[] = [];
     for (const hole of shape.holes) {
-      const stored = hole.name !== 'text' && hole.format === undefined ? await this.field(hole.name) : undefined;
+      const stored = isStored(hole) ? await this.field(hole.name) : undefined;
       values.push(stored ? stored.column.get(stored.rows[row]!) : '');
     }
     return values;
@@ -215,12 +215,6 @@ export class SegmentView {
   }
 }
 
-/** Index of a field among a shape's holes, or among its shadows behind them; undefined where it has none. */
-function positionOf(shape: Shape, name: string): number | undefined {
-  const hole = shape.holes.findIndex((candidate) => candidate.name === name && candidate.format === undefined && name !== 'text');
-  if (hole >= 0) return hole;
-  const shadow = shape.shadows.indexOf(name);
-  return shadow < 0 ? undefined : shape.holes.length + shadow;
-}
-
-export const lineText = (line: Uint8Array): string => decodeUtf8(line);
+/** True when the records of a shape have a value of this name in a column. */
+const hasField = (shape: Shape, name: string): boolean =>
+  shape.holes.some((hole) => hole.name === name && isStored(hole)) || shape.shadows.includes(name);

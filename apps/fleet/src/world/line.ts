@@ -1,0 +1,54 @@
+import { type Instance, serviceNamed } from './company.js';
+
+/** A line as an instance writes it, with the moment at which it does. */
+export interface Line {
+  /** Milliseconds since 1970, with a fraction. */
+  at: number;
+  from: Instance;
+  text: string;
+}
+
+export type Level = 'DEBUG' | 'INFO' | 'WARN' | 'ERROR';
+export type Fields = Record<string, string | number>;
+
+const iso = (at: number): string => new Date(at).toISOString();
+const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+
+/** A line in the manner of its service. */
+export function say(from: Instance, at: number, level: Level, text: string, fields: Fields = {}): Line {
+  switch (serviceNamed(from.service).speech) {
+    case 'json': {
+      const body = { ts: iso(at), level: level.toLowerCase(), service: from.service, instance: from.name, host: from.host, site: from.site, msg: text, ...fields };
+      return { at, from, text: JSON.stringify(body) };
+    }
+    case 'logfmt': {
+      const more = Object.entries(fields).map(([name, value]) => ` ${name}=${value}`);
+      return { at, from, text: `ts=${iso(at)} level=${level.toLowerCase()} instance=${from.name} msg=${JSON.stringify(text)}${more.join('')}` };
+    }
+    case 'plain': {
+      const [first, ...rest] = text.split('\n');
+      const more = Object.entries(fields).map(([name, value]) => ` ${name}=${value}`);
+      const clock = iso(at).slice(0, 23).replace('T', ' ').replace('.', ',');
+      const line = `${clock} ${level.padEnd(5)} [${from.service}] ${first}${more.join('')}`;
+      return { at, from, text: [line, ...rest].join('\n') };
+    }
+    case 'access':
+      throw new Error('An edge writes access lines only.');
+  }
+}
+
+export interface Access {
+  method: string;
+  path: string;
+  status: number;
+  bytes: number;
+  client: string;
+  agent: string;
+}
+
+/** A line of the edge, in the combined access format. */
+export function access(from: Instance, at: number, { method, path, status, bytes, client, agent }: Access): Line {
+  const time = iso(at);
+  const date = `${time.slice(8, 10)}/${MONTHS[Number(time.slice(5, 7)) - 1]}/${time.slice(0, 4)}:${time.slice(11, 19)} +0000`;
+  return { at, from, text: `${client} - - [${date}] "${method} ${path} HTTP/1.1" ${status} ${bytes} "-" "${agent}"` };
+}
