@@ -6,27 +6,35 @@ import tseslint from 'typescript-eslint';
 const forbid = (...names) => ({
   'no-restricted-imports': [
     'error',
-    { patterns: names.map((group) => ({ group: [group, `${group}/*`], message: 'This import crosses a boundary; see docs/how-it-works.md.' })) },
+    {
+      patterns: names.map((group) => ({
+        group: [group, `${group}/*`],
+        message: 'This import crosses a boundary; see docs/how-it-works.md.',
+      })),
+    },
   ],
 });
 const everyPart = ['@flail/core', '@flail/contract', '@flail/server', '@flail/web', '@flail/fleet'];
 const anyNode = 'node:*';
 
 /** The demo's world stays in apps/fleet and in tests. */
-const scenarioWords = /kittiwake|berth|ferry|boarding|sailing|tide-feed|lock-store|ledger-db|fare-quoter|manifest-writer|fencing/i;
+const scenarioWords =
+  /kittiwake|berth|ferry|boarding|sailing|tide-feed|lock-store|ledger-db|fare-quoter|manifest-writer|fencing/i;
 const scenario = {
   rules: {
     'no-scenario-words': {
       create(context) {
         const check = (node, text) => {
-          if (scenarioWords.test(text)) context.report({ node, message: 'No word of the demo scenario outside apps/fleet.' });
+          if (scenarioWords.test(text))
+            context.report({ node, message: 'No word of the demo scenario outside apps/fleet.' });
         };
         return {
           Literal: (node) => typeof node.value === 'string' && check(node, node.value),
           TemplateElement: (node) => check(node, node.value.raw),
           Identifier: (node) => check(node, node.name),
           JSXText: (node) => check(node, node.value),
-          Program: (node) => context.sourceCode.getAllComments().forEach((comment) => check(comment, comment.value) ?? node),
+          Program: (node) =>
+            context.sourceCode.getAllComments().forEach((comment) => check(comment, comment.value) ?? node),
         };
       },
     },
@@ -34,11 +42,28 @@ const scenario = {
 };
 
 export default tseslint.config(
-  { ignores: ['**/dist/**', '**/node_modules/**', 'data/**', 'packages/core/src/query/grammar/**', 'test-results/**', 'playwright-report/**'] },
+  {
+    ignores: [
+      '**/dist/**',
+      '**/node_modules/**',
+      'data/**',
+      'packages/core/src/query/grammar/**',
+      'test-results/**',
+      'playwright-report/**',
+    ],
+  },
   js.configs.recommended,
   {
     files: ['scripts/**/*.mjs', '*.js'],
-    languageOptions: { globals: { process: 'readonly', console: 'readonly', URL: 'readonly', fetch: 'readonly', setTimeout: 'readonly' } },
+    languageOptions: {
+      globals: {
+        process: 'readonly',
+        console: 'readonly',
+        URL: 'readonly',
+        fetch: 'readonly',
+        setTimeout: 'readonly',
+      },
+    },
   },
   {
     files: ['**/*.ts', '**/*.tsx'],
@@ -46,23 +71,37 @@ export default tseslint.config(
     languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
     rules: {
       '@typescript-eslint/consistent-type-imports': ['error', { fixStyle: 'inline-type-imports' }],
+      '@typescript-eslint/no-import-type-side-effects': 'error',
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
-      '@typescript-eslint/restrict-template-expressions': ['error', { allowNumber: true, allowBoolean: true }],
-      '@typescript-eslint/switch-exhaustiveness-check': 'error',
+      '@typescript-eslint/restrict-template-expressions': [
+        'error',
+        { allowNumber: true, allowBoolean: true },
+      ],
+      // It takes values used by a decorator or in only one branch for unused.
+      'no-useless-assignment': 'off',
+      '@typescript-eslint/switch-exhaustiveness-check': ['error', { considerDefaultExhaustiveForUnions: true }],
       eqeqeq: 'error',
     },
   },
   // Nest injects by the class value, so a type-only import would break it.
   { files: ['apps/server/**/*.ts'], rules: { '@typescript-eslint/consistent-type-imports': 'off' } },
-  { files: ['packages/core/src/**/*.ts'], ignores: ['**/*.spec.ts'], rules: forbid(...everyPart, anyNode) },
+  { files: ['packages/core/src/**/*.ts'], ignores: ['**/*.spec.ts', 'packages/core/src/testing/**'], rules: forbid(...everyPart, anyNode) },
   { files: ['packages/contract/src/**/*.ts'], rules: forbid(...everyPart, anyNode) },
   { files: ['apps/server/src/**/*.ts'], rules: forbid('@flail/web', '@flail/fleet') },
-  { files: ['apps/web/src/**/*.{ts,tsx}'], rules: forbid('@flail/server', '@flail/fleet', anyNode) },
-  { files: ['apps/fleet/src/**/*.ts'], rules: forbid('@flail/core', '@flail/server', '@flail/web', '@flail/contract') },
-  { files: ['apps/web/src/**/*.{ts,tsx}'], plugins: { 'react-hooks': hooks }, rules: hooks.configs.recommended.rules },
+  { files: ['apps/web/src/**/*.{ts,tsx}'], ignores: ['apps/web/src/testing/**'], rules: forbid('@flail/server', '@flail/fleet', anyNode) },
+  {
+    files: ['apps/fleet/src/**/*.ts'],
+    rules: forbid('@flail/core', '@flail/server', '@flail/web', '@flail/contract'),
+  },
+  {
+    files: ['apps/web/src/**/*.{ts,tsx}'],
+    plugins: { 'react-hooks': hooks },
+    // There is no compiler to be warned of.
+    rules: { ...hooks.configs.recommended.rules, 'react-hooks/incompatible-library': 'off' },
+  },
   {
     files: ['packages/*/src/**/*.ts', 'apps/server/src/**/*.ts', 'apps/web/src/**/*.{ts,tsx}'],
-    ignores: ['**/*.spec.ts', '**/*.spec.tsx'],
+    ignores: ['**/*.spec.ts', '**/*.spec.tsx', '**/testing/**'],
     plugins: { flail: scenario },
     rules: { 'flail/no-scenario-words': 'error' },
   },

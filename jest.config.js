@@ -2,7 +2,12 @@ const swc = {
   jsc: {
     target: 'es2022',
     parser: { syntax: 'typescript', decorators: true, tsx: true },
-    transform: { legacyDecorator: true, decoratorMetadata: true, useDefineForClassFields: false, react: { runtime: 'automatic' } },
+    transform: {
+      legacyDecorator: true,
+      decoratorMetadata: true,
+      useDefineForClassFields: false,
+      react: { runtime: 'automatic' },
+    },
     keepClassNames: true,
   },
   module: { type: 'es6' },
@@ -13,9 +18,15 @@ const common = {
   moduleNameMapper: { '^(\\.{1,2}/.*)\\.js$': '$1' },
   testMatch: ['<rootDir>/src/**/*.spec.{ts,tsx}'],
 };
-const onNode = { ...common, testEnvironment: 'node', testEnvironmentOptions: { customExportConditions: ['source', 'node', 'node-addons'] } };
+const onNode = {
+  ...common,
+  testEnvironment: 'node',
+  testEnvironmentOptions: { customExportConditions: ['source', 'node', 'node-addons'] },
+};
 
 export default {
+  // Some tests start servers and wait for work in the background.
+  testTimeout: 60_000,
   projects: [
     { ...onNode, displayName: 'core', rootDir: 'packages/core' },
     { ...onNode, displayName: 'server', rootDir: 'apps/server' },

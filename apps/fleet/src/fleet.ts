@@ -47,7 +47,13 @@ export class Fleet {
   minute(start: number): Line[] {
     const random = this.random.fork(`minute ${(start - this.anchor) / MINUTE}`);
     const leases = this.leases(start);
-    const minute = { start, anchor: this.anchor, scale: this.scale, chatty: start >= this.anchor - CHATTY_FOR, leases };
+    const minute = {
+      start,
+      anchor: this.anchor,
+      scale: this.scale,
+      chatty: start >= this.anchor - CHATTY_FOR,
+      leases,
+    };
     const lines = [
       ...requestsOf(minute, random.fork('requests')),
       ...routineOf(start, this.anchor, random.fork('routine')),
@@ -71,23 +77,41 @@ export class Fleet {
               title: 'Lease time of berths cut from 30 s to 3 s',
               start: iso(leaseCut.start),
               end: iso(leaseCut.end),
-              cause: { change: 'configuration', service: 'berth-allocator', key: 'lease_time', from: '30s', to: '3s' },
+              cause: {
+                change: 'configuration',
+                service: 'berth-allocator',
+                key: 'lease_time',
+                from: '30s',
+                to: '3s',
+              },
               firstSignal: 'lock-store operations',
-              affected: { service: 'gate-edge', routes: ['POST /v1/boardings', 'GET /v1/sailings/*/plan'], status: 503 },
+              affected: {
+                service: 'gate-edge',
+                routes: ['POST /v1/boardings', 'GET /v1/sailings/*/plan'],
+                status: 503,
+              },
               signature: { service: 'berth-allocator', text: 'fencing token * rejected, lease lost' },
               foundBy: ['patterns'],
             },
           ]
         : [],
       decoys: [{ kind: 'rollout', ...decoyRollout(this.anchor), at: iso(decoyRollout(this.anchor).at) }],
-      regular: [{ service: 'tide-feed', text: 'gauge poll complete', every: '60s', missed: iso(missedBeat(this.anchor)) }],
+      regular: [
+        {
+          service: 'tide-feed',
+          text: 'gauge poll complete',
+          every: '60s',
+          missed: iso(missedBeat(this.anchor)),
+        },
+      ],
       noise: [{ service: 'residency-registry', text: 'cache miss for residency key *' }],
     };
   }
 
   private leases(start: number): readonly LeaseSecond[] {
     const requests = (REQUESTS_PER_MINUTE * LEASE_SHARE * demandAt(start, this.anchor)) / 60;
-    if (start < this.modelled) return new LeaseModel(this.random.fork('calm'), undefined, start).minute(start, requests);
+    if (start < this.modelled)
+      return new LeaseModel(this.random.fork('calm'), undefined, start).minute(start, requests);
     this.model ??= new LeaseModel(this.random.fork('lease cut'), this.leaseCut, this.modelled);
     // A run that begins in the middle of the episode lives through its beginning first.
     for (; this.modelled < start; this.modelled += MINUTE) this.model.minute(this.modelled, requests);
@@ -102,8 +126,15 @@ export class Fleet {
     const store = INSTANCES.get('lock-store')![0]!;
     const cut = this.leaseCut;
     if (cut && cut.start >= start && cut.start < start + MINUTE) {
-      const fields = { revision: `cfg-${4500 + Math.floor((start - this.anchor) / HOUR)}`, key: 'lease_time', from: '30s', to: '3s' };
-      allocators.forEach((instance, turn) => lines.push(say(instance, cut.start + turn * 700, 'INFO', 'configuration reloaded', fields)));
+      const fields = {
+        revision: `cfg-${4500 + Math.floor((start - this.anchor) / HOUR)}`,
+        key: 'lease_time',
+        from: '30s',
+        to: '3s',
+      };
+      allocators.forEach((instance, turn) =>
+        lines.push(say(instance, cut.start + turn * 700, 'INFO', 'configuration reloaded', fields)),
+      );
     }
     leases.forEach((second, index) => {
       const at = start + index * SECOND;
@@ -112,14 +143,28 @@ export class Fleet {
           const when = at + random.between(0, SECOND);
           const berth = `${random.pick(PORTS)}/${1 + random.whole(3)}`;
           const text = `fencing token ${tokenAt(when)} rejected, lease lost`;
-          lines.push(say(allocators[instance]!, when, 'WARN', text, { berth, sailing: `SL-${10_000 + random.whole(9000)}` }));
+          lines.push(
+            say(allocators[instance]!, when, 'WARN', text, {
+              berth,
+              sailing: `SL-${10_000 + random.whole(9000)}`,
+            }),
+          );
         }
       }
       if (index % 20 === 10 && second.queue > 24) {
-        lines.push(say(random.pick(allocators), at, 'WARN', 'lease queue is long', { depth: second.queue, limit: 24 }));
+        lines.push(
+          say(random.pick(allocators), at, 'WARN', 'lease queue is long', { depth: second.queue, limit: 24 }),
+        );
       }
       if (random.chance((second.operations - 6) / 300)) {
-        lines.push(say(store, at + random.between(0, SECOND), 'WARN', `apply took ${random.duration(220).toFixed(0)}ms, longer than 100ms`));
+        lines.push(
+          say(
+            store,
+            at + random.between(0, SECOND),
+            'WARN',
+            `apply took ${random.duration(220).toFixed(0)}ms, longer than 100ms`,
+          ),
+        );
       }
     });
     return lines;

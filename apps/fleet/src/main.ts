@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { Fleet } from './fleet.js';
 import { Sender } from './sending/sender.js';
 import { HOUR, MINUTE } from './world/clock.js';
-import { type Line } from './world/line.js';
+import type { Line } from './world/line.js';
 
 interface Options {
   url: string;
@@ -57,7 +57,8 @@ function wantedState(): State {
   const anchor = options.now === undefined ? Date.now() : Date.parse(options.now);
   if (Number.isNaN(anchor)) program.error(`--now is not a moment in RFC 3339: ${options.now}`);
   const scale = Number(options.scale);
-  if (!(scale > 0 && scale <= 1000)) program.error(`--scale must be a number from above 0 to 1000, not ${options.scale}`);
+  if (!(scale > 0 && scale <= 1000))
+    program.error(`--scale must be a number from above 0 to 1000, not ${options.scale}`);
   const same = saved?.seed === options.seed && saved.scale === scale;
   if (same && options.now === undefined && Date.now() - saved.until < LONGEST_GAP) return saved;
   return { seed: options.seed, anchor, scale, until: 0 };
@@ -71,7 +72,7 @@ async function history(fleet: Fleet, state: State, sender: Sender, end: number):
   let sent = 0;
   const started = Date.now();
   let previous: Promise<unknown> = Promise.resolve();
-  for (let start = state.until || fleet.start; start < end; ) {
+  for (let start = state.until || fleet.start; start < end;) {
     const known = start;
     const lines: Line[] = [];
     let to = Math.floor(start / MINUTE) * MINUTE;
@@ -84,12 +85,17 @@ async function history(fleet: Fleet, state: State, sender: Sender, end: number):
     previous = sender.send(name, lines).then(() => remember({ ...state, until: to }));
     sent += lines.length;
     start = to;
-    if (process.stdout.isTTY) process.stdout.write(`\rHistory: ${Math.round((100 * (to - fleet.start)) / total)}%, ${sent.toLocaleString('en')} lines `);
+    if (process.stdout.isTTY)
+      process.stdout.write(
+        `\rHistory: ${Math.round((100 * (to - fleet.start)) / total)}%, ${sent.toLocaleString('en')} lines `,
+      );
   }
   await previous;
   if (sent > 0) {
     const seconds = ((Date.now() - started) / 1000).toFixed(0);
-    console.log(`${process.stdout.isTTY ? '\r' : ''}History is complete: ${sent.toLocaleString('en')} lines in ${seconds} s.`);
+    console.log(
+      `${process.stdout.isTTY ? '\r' : ''}History is complete: ${sent.toLocaleString('en')} lines in ${seconds} s.`,
+    );
   }
 }
 
@@ -100,7 +106,7 @@ function remember(state: State): void {
 /** Sends the lines of each moment when it has come. */
 async function live(fleet: Fleet, state: State, sender: Sender, from: number): Promise<never> {
   const every = 1000;
-  let waiting: Line[] = [];
+  const waiting: Line[] = [];
   for (let minute = Math.floor(from / MINUTE) * MINUTE; ; minute += MINUTE) {
     waiting.push(...fleet.minute(minute).filter(({ at }) => at >= from));
     waiting.sort((a, b) => a.at - b.at);

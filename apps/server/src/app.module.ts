@@ -1,7 +1,7 @@
 import { type DynamicModule, Module, type OnApplicationShutdown, Inject } from '@nestjs/common';
 import { APP_FILTER, APP_GUARD } from '@nestjs/core';
 import { EventEmitterModule } from '@nestjs/event-emitter';
-import { type Sequelize } from 'sequelize-typescript';
+import type { Sequelize } from 'sequelize-typescript';
 import { AccessGuard } from './access/asker.js';
 import { CONFIG, type Config } from './config/config.js';
 import { openDatabase } from './database/database.js';

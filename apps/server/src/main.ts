@@ -13,7 +13,9 @@ try {
   await app.listen(config.port, config.host);
 } catch (error) {
   if (error instanceof Error && 'code' in error && error.code === 'EADDRINUSE') {
-    console.error(`Port ${config.port} is taken. Choose another with FLAIL_PORT, or end the program that uses it.`);
+    console.error(
+      `Port ${config.port} is taken. Choose another with FLAIL_PORT, or end the program that uses it.`,
+    );
     process.exit(1);
   }
   throw error;

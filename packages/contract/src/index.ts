@@ -111,6 +111,22 @@ export interface VolumeAnswer {
   errors: number[];
 }
 
+/** A stretch in which more records than usual are errors. */
+export interface ExcessPeriod {
+  window: WindowBody;
+  errors: number;
+  total: number;
+  /** Share of errors at other times. */
+  usual: number;
+  /** True when it lasts to the end of what is held. */
+  goesOn: boolean;
+}
+
+export interface ExcessAnswer {
+  /** The latest first. */
+  periods: ExcessPeriod[];
+}
+
 export interface CompleteAnswer {
   fields?: string[];
   values?: { value: string; count: number }[];

@@ -7,6 +7,7 @@ export { type Layout, tokensOf } from './patterns/layout.js';
 export { type Pattern, PatternBook, type SentencePart, sentenceOf } from './patterns/pattern-book.js';
 export { type SlotType, SLOT_NAMES } from './patterns/scanner.js';
 export { type Change, changeOf, type Spans, surpriseOf } from './patterns/surprise.js';
+export { edgesOf, type Excess, excessOf } from './query/excess.js';
 export { evaluate, type PatternLayouts, type Rows, testOf } from './query/evaluate.js';
 export {
   ALL,
@@ -28,8 +29,22 @@ export {
   stretchOf,
   TREND_STEPS,
 } from './query/pattern-counts.js';
-export { layoutsToLookBack, PATTERN_ORDERS, type PatternOrder, type PatternRow, patternTable } from './query/pattern-table.js';
-export { comparePlaces, type Hit, type Hits, mergeHits, type Order, type Place, searchSegment } from './query/search.js';
+export {
+  layoutsToLookBack,
+  PATTERN_ORDERS,
+  type PatternOrder,
+  type PatternRow,
+  patternTable,
+} from './query/pattern-table.js';
+export {
+  comparePlaces,
+  type Hit,
+  type Hits,
+  mergeHits,
+  type Order,
+  type Place,
+  searchSegment,
+} from './query/search.js';
 export { countValues, type ValueCounts } from './query/values.js';
 export { addVolume, emptyVolume, type Volume, volumeOf } from './query/volume.js';
 export { overlaps, type Window } from './query/window.js';

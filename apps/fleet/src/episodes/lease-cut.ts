@@ -1,5 +1,5 @@
 import { MINUTE, SECOND } from '../world/clock.js';
-import { type Random } from '../world/random.js';
+import type { Random } from '../world/random.js';
 
 /**
  * E1: a configuration change cuts the lease time of berths from 30 s to 3 s.
@@ -64,7 +64,9 @@ export class LeaseModel {
     if (start !== this.next) throw new Error('Minutes are to be asked for in their order.');
     this.next = start + MINUTE;
     const random = this.random.fork(start);
-    return Array.from({ length: 60 }, (_, second) => this.step(start + second * SECOND, requestsPerSecond, random));
+    return Array.from({ length: 60 }, (_, second) =>
+      this.step(start + second * SECOND, requestsPerSecond, random),
+    );
   }
 
   private step(at: number, requests: number, random: Random): LeaseSecond {

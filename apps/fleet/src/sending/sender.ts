@@ -1,5 +1,5 @@
 import { SERVICES } from '../world/company.js';
-import { type Line } from '../world/line.js';
+import type { Line } from '../world/line.js';
 
 /** Requests under way at once: all senders of the fleet, as in life. What arrives together is stored together. */
 const PARALLEL = 32;
@@ -37,13 +37,18 @@ export class Sender {
       if (failure === undefined) return;
       // Sending the same again would not help.
       if (failure.final) throw new Error(`The intake refuses a batch: ${failure.reason}`);
-      if (Date.now() - started > PATIENCE_MS) throw new Error(`The intake at ${this.url} does not take lines: ${failure.reason}`);
+      if (Date.now() - started > PATIENCE_MS)
+        throw new Error(`The intake at ${this.url} does not take lines: ${failure.reason}`);
       await new Promise((resolve) => setTimeout(resolve, 300));
     }
   }
 
   /** Undefined when the batch is stored, else what went wrong and whether it will again. */
-  private async attempt(query: string, key: string, body: string): Promise<{ reason: string; final: boolean } | undefined> {
+  private async attempt(
+    query: string,
+    key: string,
+    body: string,
+  ): Promise<{ reason: string; final: boolean } | undefined> {
     try {
       const response = await fetch(`${this.url}/api/v1/intake/logs?${query}`, {
         method: 'POST',

@@ -18,7 +18,8 @@ export function simulatedTime(moment: number, anchor: number): { day: number; ho
   return { day: ((day % 7) + 7) % 7, hour: hours - day * 24 };
 }
 
-const bump = (hour: number, centre: number, width: number): number => Math.exp(-(((hour - centre) / width) ** 2) / 2);
+const bump = (hour: number, centre: number, width: number): number =>
+  Math.exp(-(((hour - centre) / width) ** 2) / 2);
 
 /** How busy the quays are, 1 being an average hour: two sailing peaks, a quiet night, one larger freight day a week. */
 export function demandAt(moment: number, anchor: number): number {

@@ -4,7 +4,17 @@ export type Site = (typeof SITES)[number];
 
 export const PORTS = ['skerry', 'holm', 'tarn', 'brannay', 'osprey-rock', 'little-eider'] as const;
 export const VESSELS = ['ro-ro', 'catamaran', 'monohull', 'launch'] as const;
-export const CONCESSIONS = ['none', 'none', 'none', 'none', 'none', 'child', 'islander', 'islander', 'crew'] as const;
+export const CONCESSIONS = [
+  'none',
+  'none',
+  'none',
+  'none',
+  'none',
+  'child',
+  'islander',
+  'islander',
+  'crew',
+] as const;
 export const CLIENT_VERSIONS = ['5.8.0', '5.8.1', '5.9.0', '5.9.2'] as const;
 
 /** How a service writes its log lines. */

@@ -18,12 +18,25 @@ const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', '
 export function say(from: Instance, at: number, level: Level, text: string, fields: Fields = {}): Line {
   switch (serviceNamed(from.service).speech) {
     case 'json': {
-      const body = { ts: iso(at), level: level.toLowerCase(), service: from.service, instance: from.name, host: from.host, site: from.site, msg: text, ...fields };
+      const body = {
+        ts: iso(at),
+        level: level.toLowerCase(),
+        service: from.service,
+        instance: from.name,
+        host: from.host,
+        site: from.site,
+        msg: text,
+        ...fields,
+      };
       return { at, from, text: JSON.stringify(body) };
     }
     case 'logfmt': {
       const more = Object.entries(fields).map(([name, value]) => ` ${name}=${value}`);
-      return { at, from, text: `ts=${iso(at)} level=${level.toLowerCase()} instance=${from.name} msg=${JSON.stringify(text)}${more.join('')}` };
+      return {
+        at,
+        from,
+        text: `ts=${iso(at)} level=${level.toLowerCase()} instance=${from.name} msg=${JSON.stringify(text)}${more.join('')}`,
+      };
     }
     case 'plain': {
       const [first, ...rest] = text.split('\n');
@@ -47,8 +60,16 @@ export interface Access {
 }
 
 /** A line of the edge, in the combined access format. */
-export function access(from: Instance, at: number, { method, path, status, bytes, client, agent }: Access): Line {
+export function access(
+  from: Instance,
+  at: number,
+  { method, path, status, bytes, client, agent }: Access,
+): Line {
   const time = iso(at);
   const date = `${time.slice(8, 10)}/${MONTHS[Number(time.slice(5, 7)) - 1]}/${time.slice(0, 4)}:${time.slice(11, 19)} +0000`;
-  return { at, from, text: `${client} - - [${date}] "${method} ${path} HTTP/1.1" ${status} ${bytes} "-" "${agent}"` };
+  return {
+    at,
+    from,
+    text: `${client} - - [${date}] "${method} ${path} HTTP/1.1" ${status} ${bytes} "-" "${agent}"`,
+  };
 }

@@ -60,7 +60,10 @@ export class Random {
 
   hex(digits: number): string {
     let text = '';
-    while (text.length < digits) text += this.whole(2 ** 28).toString(16).padStart(7, '0');
+    while (text.length < digits)
+      text += this.whole(2 ** 28)
+        .toString(16)
+        .padStart(7, '0');
     return text.slice(0, digits);
   }
 }

@@ -1,6 +1,6 @@
 import { createParamDecorator, type ExecutionContext, Injectable, type CanActivate } from '@nestjs/common';
-import { type Condition } from '@flail/core';
-import { type Request } from 'express';
+import type { Condition } from '@flail/core';
+import type { Request } from 'express';
 import { Problem } from '../problems/problem.js';
 
 /** Who asks, and what they may see. */
@@ -24,7 +24,12 @@ export class AccessGuard implements CanActivate {
   canActivate(context: ExecutionContext): boolean {
     const request = context.switchToHttp().getRequest<AskedRequest>();
     if (request.headers['sec-fetch-site'] === 'cross-site' && request.method !== 'GET') {
-      throw new Problem(403, 'cross-site', 'Not allowed', 'Requests from the pages of other sites are not accepted.');
+      throw new Problem(
+        403,
+        'cross-site',
+        'Not allowed',
+        'Requests from the pages of other sites are not accepted.',
+      );
     }
     request.asker = OPERATOR;
     return true;
@@ -41,5 +46,8 @@ export const WhoAsks = createParamDecorator((_: unknown, context: ExecutionConte
 /** The condition that keeps a question within what the asker may see; part of every plan. */
 export function granted(asker: Asker, condition: Condition): Condition {
   if (asker.services === 'all') return condition;
-  return { kind: 'and', terms: [{ kind: 'in', field: 'service', values: [...asker.services], literal: true }, condition] };
+  return {
+    kind: 'and',
+    terms: [{ kind: 'in', field: 'service', values: [...asker.services], literal: true }, condition],
+  };
 }

@@ -9,7 +9,11 @@ interface Setting {
 /** Every setting of the server, each an environment variable with a default that works. */
 export const SETTINGS: readonly Setting[] = [
   { name: 'FLAIL_PORT', fallback: '4180', meaning: 'port of the interface and the API' },
-  { name: 'FLAIL_HOST', fallback: '127.0.0.1', meaning: 'address to listen on; there is no sign-in yet, so keep it local' },
+  {
+    name: 'FLAIL_HOST',
+    fallback: '127.0.0.1',
+    meaning: 'address to listen on; there is no sign-in yet, so keep it local',
+  },
   { name: 'FLAIL_DATA', fallback: './data/live', meaning: 'folder that holds the store' },
   { name: 'FLAIL_QUERY_LANES', fallback: '2', meaning: 'worker threads that answer queries' },
   { name: 'FLAIL_CACHE_MB', fallback: '256', meaning: 'memory for unpacked columns, all lanes together' },

@@ -1,7 +1,7 @@
-import { type BatchResult, type BatchStart, type Sealed } from '@flail/core';
+import type { BatchResult, BatchStart, Sealed } from '@flail/core';
 import { Worker } from 'node:worker_threads';
 import { workerFile } from '../store/worker-thread.js';
-import { type FromIngest, type ToIngest } from './ingest-messages.js';
+import type { FromIngest, ToIngest } from './ingest-messages.js';
 
 /** Bytes on their way to the worker before senders have to wait. */
 const MAX_OUTSTANDING = 8 * 1024 * 1024;
@@ -11,15 +11,17 @@ export class IngestClient {
   private readonly worker: Worker;
   private outstanding = 0;
   private waiting: (() => void)[] = [];
-  private readonly closing = new Map<number, { resolve: (result: BatchResult) => void; reject: (error: Error) => void }>();
+  private readonly closing = new Map<
+    number,
+    { resolve: (result: BatchResult) => void; reject: (error: Error) => void }
+  >();
   private failure: Error | undefined;
 
   constructor(
     private readonly store: (dataset: string, sealed: Sealed) => Promise<void>,
     failed: (error: Error) => void,
   ) {
-    const { filename, execArgv } = workerFile('./ingest-worker', import.meta.url);
-    this.worker = new Worker(filename, { execArgv });
+    this.worker = new Worker(workerFile('./ingest-worker', import.meta.url));
     this.worker.on('message', (message: FromIngest) => this.receive(message));
     this.worker.on('error', (error: Error) => {
       this.failure = error;

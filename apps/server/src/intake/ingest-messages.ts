@@ -1,4 +1,4 @@
-import { type BatchResult, type BatchStart, type Layout, type Sealed, type Shape } from '@flail/core';
+import type { BatchResult, BatchStart, Layout, Sealed, Shape } from '@flail/core';
 
 /** What the server tells the worker that takes in lines. */
 export type ToIngest =

@@ -1,7 +1,7 @@
 import { Ingest, SEGMENT_RECORDS } from '@flail/core';
 import { parentPort } from 'node:worker_threads';
 import { zstdCodec } from '../store/codec.js';
-import { type FromIngest, type ToIngest } from './ingest-messages.js';
+import type { FromIngest, ToIngest } from './ingest-messages.js';
 
 /** Records wait this long for company before they are sealed, once their batch is complete. */
 const COMPLETE_WAIT_MS = 20;
@@ -15,7 +15,8 @@ let unstored = 0;
 let timer: NodeJS.Timeout | undefined;
 let due = Infinity;
 
-const send = (message: FromIngest, transfer: ArrayBuffer[] = []): void => parentPort!.postMessage(message, transfer);
+const send = (message: FromIngest, transfer: ArrayBuffer[] = []): void =>
+  parentPort!.postMessage(message, transfer);
 
 function seal(dataset: string, ingest: Ingest): void {
   const sealed = ingest.seal();

@@ -1,8 +1,8 @@
-import { type IntakeAnswer, type IntakeProblem } from '@flail/contract';
+import type { IntakeAnswer, IntakeProblem } from '@flail/contract';
 import { type BatchResult, binaryKind, type FormatName, type Sealed } from '@flail/core';
 import { Injectable, Logger, type BeforeApplicationShutdown } from '@nestjs/common';
 import { EventEmitter2 } from '@nestjs/event-emitter';
-import { type Readable } from 'node:stream';
+import type { Readable } from 'node:stream';
 import { constants, createGunzip } from 'node:zlib';
 import { IntakeBatchModel, SourceModel } from '../database/models.js';
 import { badRequest, Problem } from '../problems/problem.js';
@@ -91,9 +91,15 @@ export class LogIntakeService implements BeforeApplicationShutdown {
 
   private async run(batch: LogBatch, skip: number): Promise<IntakeAnswer> {
     if (this.active.size >= MAX_BATCHES) {
-      throw new Problem(429, 'busy', 'Too much at once', 'Too many batches are under way; send this one again in a moment.', {
-        retryAfter: 1,
-      });
+      throw new Problem(
+        429,
+        'busy',
+        'Too much at once',
+        'Too many batches are under way; send this one again in a moment.',
+        {
+          retryAfter: 1,
+        },
+      );
     }
     const { dataset, source, attributes } = batch;
     const id = this.nextBatch++;
@@ -127,7 +133,13 @@ export class LogIntakeService implements BeforeApplicationShutdown {
       this.settle(active);
       await active.done;
       if (refused) throw refused;
-      if (bytes === 0 && !problem) problem = { code: 'empty', message: 'There is nothing in it: not a single line.', count: 1, firstLine: 0 };
+      if (bytes === 0 && !problem)
+        problem = {
+          code: 'empty',
+          message: 'There is nothing in it: not a single line.',
+          count: 1,
+          firstLine: 0,
+        };
       else if (problem && result.accepted === 0) throw badRequest(problem.code, problem.message);
       await this.noteSource(dataset, source, result, bytes);
       return answerOf(result, problem);
@@ -145,7 +157,15 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     });
     // Nobody may be waiting yet when storing fails.
     done.catch(() => undefined);
-    const active: Active = { dataset, ...(key !== undefined && { key }), stored, wanted: Infinity, resolve, reject, done };
+    const active: Active = {
+      dataset,
+      ...(key !== undefined && { key }),
+      stored,
+      wanted: Infinity,
+      resolve,
+      reject,
+      done,
+    };
     this.active.set(id, active);
     return active;
   }
@@ -162,9 +182,17 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     const { client } = this;
     let ready = this.announced.get(dataset.key);
     if (!ready) {
-      ready = this.store.books(dataset).then(({ shapes, layouts }) =>
-        client.announce({ kind: 'dataset', dataset: dataset.key, shapes, layouts, nextSeq: dataset.nextSeq }),
-      );
+      ready = this.store
+        .books(dataset)
+        .then(({ shapes, layouts }) =>
+          client.announce({
+            kind: 'dataset',
+            dataset: dataset.key,
+            shapes,
+            layouts,
+            nextSeq: dataset.nextSeq,
+          }),
+        );
       this.announced.set(dataset.key, ready);
     }
     await ready;
@@ -184,7 +212,12 @@ export class LogIntakeService implements BeforeApplicationShutdown {
         also: async (transaction) => {
           for (const { active, records } of batches) {
             if (active.key === undefined) continue;
-            const row = { datasetId: dataset.id, key: active.key, stored: active.stored + records, at: new Date() };
+            const row = {
+              datasetId: dataset.id,
+              key: active.key,
+              stored: active.stored + records,
+              at: new Date(),
+            };
             await IntakeBatchModel.upsert({ ...row, answer: null }, { transaction });
           }
         },
@@ -207,13 +240,24 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     this.client = undefined;
     this.announced.clear();
     void client?.end();
-    const problem = new Problem(503, 'not-stored', 'Not stored', `The lines could not be stored (${error.message}). Nothing of them is acknowledged; send them again.`, {
-      retryAfter: 5,
-    });
+    const problem = new Problem(
+      503,
+      'not-stored',
+      'Not stored',
+      `The lines could not be stored (${error.message}). Nothing of them is acknowledged; send them again.`,
+      {
+        retryAfter: 5,
+      },
+    );
     for (const active of this.active.values()) active.reject(problem);
   }
 
-  private async noteSource(dataset: Dataset, name: string, result: BatchResult, bytes: number): Promise<void> {
+  private async noteSource(
+    dataset: Dataset,
+    name: string,
+    result: BatchResult,
+    bytes: number,
+  ): Promise<void> {
     await this.store.writes.run(async () => {
       const [row] = await SourceModel.findOrCreate({
         where: { datasetId: dataset.id, name },
@@ -274,7 +318,12 @@ async function* textOnly(chunks: AsyncIterable<Buffer>): AsyncGenerator<Uint8Arr
   for await (const chunk of chunks) {
     const kind = first ? binaryKind(chunk) : undefined;
     if (kind !== undefined) {
-      throw new Problem(415, 'binary', 'Not a log file', `This is ${kind}, not lines of text. Nothing of it was stored.`);
+      throw new Problem(
+        415,
+        'binary',
+        'Not a log file',
+        `This is ${kind}, not lines of text. Nothing of it was stored.`,
+      );
     }
     first = false;
     yield chunk;
@@ -283,13 +332,25 @@ async function* textOnly(chunks: AsyncIterable<Buffer>): AsyncGenerator<Uint8Arr
 
 /** What to tell the sender of a stream that broke. */
 function streamProblem(error: unknown): IntakeProblem {
-  const code = error instanceof Error && 'code' in error ? String(error.code) : '';
+  const code = typeof error === 'object' && error !== null && 'code' in error ? String(error.code) : '';
   const at = { count: 1, firstLine: 0 };
   if (code === 'Z_BUF_ERROR') {
-    return { code: 'gzip-cut-off', message: 'The gzip data end in the middle. The lines before that place are kept.', ...at };
+    return {
+      code: 'gzip-cut-off',
+      message: 'The gzip data end in the middle. The lines before that place are kept.',
+      ...at,
+    };
   }
   if (code.startsWith('Z_')) {
-    return { code: 'gzip-damaged', message: 'The gzip data are damaged. The lines before that place are kept.', ...at };
+    return {
+      code: 'gzip-damaged',
+      message: 'The gzip data are damaged. The lines before that place are kept.',
+      ...at,
+    };
   }
-  return { code: 'cut-off', message: 'The connection ended in the middle. The lines before that place are kept.', ...at };
+  return {
+    code: 'cut-off',
+    message: 'The connection ended in the middle. The lines before that place are kept.',
+    ...at,
+  };
 }

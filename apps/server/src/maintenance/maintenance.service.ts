@@ -6,7 +6,7 @@ import { CONFIG, type Config } from '../config/config.js';
 import { RECORDS_STORED } from '../intake/log-intake.service.js';
 import { type Dataset, RecordStore, type SegmentInfo } from '../store/record-store.js';
 import { workerFile } from '../store/worker-thread.js';
-import { type Merged, type MergeTask } from './merge.js';
+import type { Merged, MergeTask } from './merge.js';
 
 /** A segment with fewer records is small. */
 const SMALL = SEGMENT_RECORDS / 2;
@@ -35,7 +35,9 @@ export class MaintenanceService implements BeforeApplicationShutdown {
     if (this.timer || this.ended) return;
     this.timer = setTimeout(() => {
       this.timer = undefined;
-      this.running = this.running.then(() => this.tidy(dataset)).catch((error: unknown) => this.logger.error(String(error)));
+      this.running = this.running
+        .then(() => this.tidy(dataset))
+        .catch((error: unknown) => this.logger.error(String(error)));
     }, PAUSE_MS);
   }
 
@@ -51,7 +53,7 @@ export class MaintenanceService implements BeforeApplicationShutdown {
   private async tidy(dataset: Dataset): Promise<void> {
     for (let group = groupOf(dataset.segments); group && !this.ended; group = groupOf(dataset.segments)) {
       this.pool ??= new Piscina({
-        ...workerFile('./merge', import.meta.url),
+        filename: workerFile('./merge', import.meta.url),
         minThreads: 1,
         maxThreads: 1,
         workerData: { data: this.config.data },

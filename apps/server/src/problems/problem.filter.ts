@@ -1,7 +1,7 @@
 import { type ArgumentsHost, Catch, type ExceptionFilter, HttpException, Logger } from '@nestjs/common';
-import { type ProblemBody } from '@flail/contract';
+import type { ProblemBody } from '@flail/contract';
 import { BrokenBlockError, ExpressionError } from '@flail/core';
-import { type Request, type Response } from 'express';
+import type { Request, Response } from 'express';
 import { badRequest, Problem } from './problem.js';
 
 /** Answers every error as problem details, with a sentence for people. */
@@ -39,26 +39,54 @@ export class ProblemFilter implements ExceptionFilter {
       const { from, to } = error.problem;
       return badRequest('expression', error.message, { position: { from, to } });
     }
-    if (error instanceof BrokenBlockError) return new Problem(500, error.code, 'A part of the store is damaged', error.message);
+    if (error instanceof BrokenBlockError)
+      return new Problem(500, error.code, 'A part of the store is damaged', error.message);
     if (error instanceof HttpException) return this.httpProblem(error, request);
     if (error instanceof Error && 'status' in error && error.status === 413) {
-      return new Problem(413, 'too-large', 'The body is too large', 'A question to the API may have 1 MB at most.');
+      return new Problem(
+        413,
+        'too-large',
+        'The body is too large',
+        'A question to the API may have 1 MB at most.',
+      );
     }
     this.logger.error(error instanceof Error ? (error.stack ?? error.message) : String(error));
-    return new Problem(500, 'internal', 'Something went wrong here', 'The server met an unexpected error; its log tells more.');
+    return new Problem(
+      500,
+      'internal',
+      'Something went wrong here',
+      'The server met an unexpected error; its log tells more.',
+    );
   }
 
   private httpProblem(error: HttpException, request: Request): Problem {
     const answer = error.getResponse();
-    const messages = typeof answer === 'object' && 'message' in answer ? (answer as { message: unknown }).message : undefined;
+    const messages =
+      typeof answer === 'object' && 'message' in answer
+        ? (answer).message
+        : undefined;
     if (Array.isArray(messages)) {
       const errors = messages.map(String);
-      return badRequest('validation', `The request has ${errors.length === 1 ? 'a fault' : 'faults'}: ${errors.join('; ')}.`, { errors });
+      return badRequest(
+        'validation',
+        `The request has ${errors.length === 1 ? 'a fault' : 'faults'}: ${errors.join('; ')}.`,
+        { errors },
+      );
     }
     if (error.getStatus() === 404) {
-      return new Problem(404, 'no-such-path', 'Not found', `There is nothing at ${request.method} ${request.path}; /api/docs lists what there is.`);
+      return new Problem(
+        404,
+        'no-such-path',
+        'Not found',
+        `There is nothing at ${request.method} ${request.path}; /api/docs lists what there is.`,
+      );
     }
     const code = error.getStatus() === 400 ? 'json' : 'http';
-    return new Problem(error.getStatus(), code, 'The request can not be understood', `The body is not readable: ${error.message}.`);
+    return new Problem(
+      error.getStatus(),
+      code,
+      'The request can not be understood',
+      `The body is not readable: ${error.message}.`,
+    );
   }
 }

@@ -14,4 +14,5 @@ export class Problem extends Error {
 export const badRequest = (code: string, detail: string, more?: Problem['more']): Problem =>
   new Problem(400, code, 'The request can not be understood', detail, more);
 
-export const notFound = (code: string, detail: string): Problem => new Problem(404, code, 'Not found', detail);
+export const notFound = (code: string, detail: string): Problem =>
+  new Problem(404, code, 'Not found', detail);

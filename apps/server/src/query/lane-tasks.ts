@@ -1,13 +1,13 @@
-import {
-  type Condition,
-  type Hits,
-  type LayoutCounts,
-  type LayoutHistory,
-  type Order,
-  type Place,
-  type ValueCounts,
-  type Volume,
-  type Window,
+import type {
+  Condition,
+  Hits,
+  LayoutCounts,
+  LayoutHistory,
+  Order,
+  Place,
+  ValueCounts,
+  Volume,
+  Window,
 } from '@flail/core';
 
 /** A record as a lane rebuilds it. */

@@ -24,7 +24,15 @@ import {
 import { workerData } from 'piscina';
 import { SegmentGoneError } from '../store/segment-gone.js';
 import { SegmentReader } from '../store/segment-reader.js';
-import { type Answers, type AskTask, type FetchedRecord, type FetchTask, type LaneAnswer, type LaneTask, type Question } from './lane-tasks.js';
+import type {
+  Answers,
+  AskTask,
+  FetchedRecord,
+  FetchTask,
+  LaneAnswer,
+  LaneTask,
+  Question,
+} from './lane-tasks.js';
 
 /** What the pool hands to each of its threads. */
 interface LaneData {
@@ -67,24 +75,29 @@ async function ask(task: AskTask): Promise<Answers[Question['kind']]> {
     case 'search': {
       const parts: Hits[] = [];
       for (const { view, rows } of views) {
-        parts.push(await searchSegment(view, rows, question.window, question.order, question.limit, question.cursor));
+        parts.push(
+          await searchSegment(view, rows, question.window, question.order, question.limit, question.cursor),
+        );
       }
       return mergeHits(parts, question.order, question.limit);
     }
     case 'patterns': {
       const sum = new Map<number, LayoutCounts>();
-      for (const { view, rows } of views) addAllCounts(sum, await countLayouts(view, rows, question.focus, question.baseline));
+      for (const { view, rows } of views)
+        addAllCounts(sum, await countLayouts(view, rows, question.focus, question.baseline));
       return sum;
     }
     case 'history': {
       const sum = new Map<number, LayoutHistory>();
       const wanted = new Set(question.layouts);
-      for (const { view, rows } of views) addAllHistory(sum, await countHistory(view, rows, question.focus, question.stretch, wanted));
+      for (const { view, rows } of views)
+        addAllHistory(sum, await countHistory(view, rows, question.focus, question.stretch, wanted));
       return sum;
     }
     case 'volume': {
       const sum = emptyVolume(question.steps);
-      for (const { view, rows } of views) addVolume(sum, await volumeOf(view, rows, question.window, question.steps));
+      for (const { view, rows } of views)
+        addVolume(sum, await volumeOf(view, rows, question.window, question.steps));
       return sum;
     }
     case 'count':
@@ -92,21 +105,34 @@ async function ask(task: AskTask): Promise<Answers[Question['kind']]> {
     case 'values': {
       const sum = new Map<string, number>();
       for (const { view, rows } of views) {
-        for (const [value, count] of await countValues(view, rows, question.window, question.field, question.limit)) {
+        for (const [value, count] of await countValues(
+          view,
+          rows,
+          question.window,
+          question.field,
+          question.limit,
+        )) {
           sum.set(value, (sum.get(value) ?? 0) + count);
         }
       }
       return sum;
     }
     case 'fields':
-      return [...new Set(views.flatMap(({ view }) => [
-        ...view.summary.fields,
-        ...view.summary.contexts.flatMap((id) => Object.keys(view.catalog.context(id).attributes)),
-      ]))];
+      return [
+        ...new Set(
+          views.flatMap(({ view }) => [
+            ...view.summary.fields,
+            ...view.summary.contexts.flatMap((id) => Object.keys(view.catalog.context(id).attributes)),
+          ]),
+        ),
+      ];
   }
 }
 
-async function countWindows(views: readonly { view: SegmentView; rows: Rows }[], windows: readonly Window[]): Promise<number[]> {
+async function countWindows(
+  views: readonly { view: SegmentView; rows: Rows }[],
+  windows: readonly Window[],
+): Promise<number[]> {
   const counts: number[] = [];
   for (const window of windows) {
     let count = 0;

@@ -5,7 +5,15 @@ import { CONFIG, type Config } from '../config/config.js';
 import { Problem } from '../problems/problem.js';
 import { SegmentGoneError } from '../store/segment-gone.js';
 import { workerFile } from '../store/worker-thread.js';
-import { type Answers, type AskTask, type FetchedRecord, type FetchTask, type LaneAnswer, type LaneTask, type Question } from './lane-tasks.js';
+import type {
+  Answers,
+  AskTask,
+  FetchedRecord,
+  FetchTask,
+  LaneAnswer,
+  LaneTask,
+  Question,
+} from './lane-tasks.js';
 
 /** Segments that one task covers: small enough that a question given up soon stops costing. */
 const SEGMENTS_PER_TASK = 4;
@@ -34,8 +42,20 @@ export class QueryPool implements BeforeApplicationShutdown {
     await Promise.all(
       perLane.map(async (own, lane) => {
         for (let at = 0; at < own.length; at += SEGMENTS_PER_TASK) {
-          if (signal?.aborted) throw new Problem(499, 'given-up', 'Given up', 'The asker went away before the answer was ready.');
-          const task: AskTask = { task: 'ask', question, condition, patterns, segments: own.slice(at, at + SEGMENTS_PER_TASK) };
+          if (signal?.aborted)
+            throw new Problem(
+              499,
+              'given-up',
+              'Given up',
+              'The asker went away before the answer was ready.',
+            );
+          const task: AskTask = {
+            task: 'ask',
+            question,
+            condition,
+            patterns,
+            segments: own.slice(at, at + SEGMENTS_PER_TASK),
+          };
           parts.push((await run(lanes[lane]!, task)) as Answers[K]);
         }
       }),
@@ -52,7 +72,8 @@ export class QueryPool implements BeforeApplicationShutdown {
         const own = places.filter(({ segment }) => segment % lanes.length === lane);
         if (own.length === 0) return;
         const task: FetchTask = { task: 'fetch', places: own };
-        for (const record of (await run(pool, task)) as FetchedRecord[]) found.set(`${record.segment}/${record.row}`, record);
+        for (const record of (await run(pool, task)) as FetchedRecord[])
+          found.set(`${record.segment}/${record.row}`, record);
       }),
     );
     return places.map(({ segment, row }) => found.get(`${segment}/${row}`)!);
@@ -69,13 +90,14 @@ export class QueryPool implements BeforeApplicationShutdown {
 
   private open(): Piscina[] {
     this.lanes ??= Array.from({ length: this.config.queryLanes }, () => {
-      const { filename, execArgv } = workerFile('./query-lane', import.meta.url);
       return new Piscina({
-        filename,
-        execArgv,
+        filename: workerFile('./query-lane', import.meta.url),
         minThreads: 1,
         maxThreads: 1,
-        workerData: { data: this.config.data, cacheBytes: Math.floor(this.config.cacheBytes / this.config.queryLanes) },
+        workerData: {
+          data: this.config.data,
+          cacheBytes: Math.floor(this.config.cacheBytes / this.config.queryLanes),
+        },
       });
     });
     return this.lanes;

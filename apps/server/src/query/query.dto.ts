@@ -1,8 +1,25 @@
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
 import { PATTERN_ORDERS, type PatternOrder } from '@flail/core';
-import { type LogOrder, type LogsSearchBody, type PatternsSearchBody, type ReadBody, type WindowBody } from '@flail/contract';
+import type {
+  LogOrder,
+  LogsSearchBody,
+  PatternsSearchBody,
+  ReadBody,
+  WindowBody,
+} from '@flail/contract';
 import { Transform, Type } from 'class-transformer';
-import { IsIn, IsInt, IsNotEmpty, IsObject, IsOptional, IsString, Max, MaxLength, Min, ValidateNested } from 'class-validator';
+import {
+  IsIn,
+  IsInt,
+  IsNotEmpty,
+  IsObject,
+  IsOptional,
+  IsString,
+  Max,
+  MaxLength,
+  Min,
+  ValidateNested,
+} from 'class-validator';
 
 const MAX_SCOPE = 20_000;
 
@@ -31,7 +48,10 @@ export class ReadDto implements ReadBody {
   @Type(() => WindowDto)
   baseline?: WindowDto;
 
-  @ApiPropertyOptional({ description: 'Filter expression; see docs/expression.md', example: 'level >= warn and "lease lost"' })
+  @ApiPropertyOptional({
+    description: 'Filter expression; see docs/expression.md',
+    example: 'level >= warn and "lease lost"',
+  })
   @IsOptional()
   @IsString()
   @MaxLength(MAX_SCOPE)
@@ -113,7 +133,9 @@ export class ReadQueryDto {
   dataset?: string;
 }
 
-const toNumber = Transform(({ value }: { value: unknown }) => (typeof value === 'string' && value !== '' ? Number(value) : value));
+const toNumber = Transform(({ value }: { value: unknown }) =>
+  typeof value === 'string' && value !== '' ? Number(value) : value,
+);
 
 export class VolumeQueryDto extends ReadQueryDto {
   @ApiPropertyOptional({ minimum: 1, maximum: 2000, default: 240 })

@@ -1,13 +1,15 @@
-import {
-  type CompleteAnswer,
-  type CountAnswer,
-  type LogRecord,
-  type LogsSearchAnswer,
-  type PatternChange,
-  type PatternsSearchAnswer,
-  type PatternSummary,
-  type SentencePart,
-  type VolumeAnswer,
+import type {
+  CompleteAnswer,
+  CountAnswer,
+  ExcessAnswer,
+  ExcessPeriod,
+  LogRecord,
+  LogsSearchAnswer,
+  PatternChange,
+  PatternsSearchAnswer,
+  PatternSummary,
+  SentencePart,
+  VolumeAnswer,
 } from '@flail/contract';
 import {
   addAllCounts,
@@ -16,6 +18,8 @@ import {
   ALL,
   type Condition,
   emptyVolume,
+  excessOf,
+  edgesOf,
   type LayoutCounts,
   type LayoutHistory,
   layoutsToLookBack,
@@ -41,7 +45,7 @@ import { type Asker, granted } from '../access/asker.js';
 import { badRequest } from '../problems/problem.js';
 import { type Dataset, RecordStore, type SegmentInfo } from '../store/record-store.js';
 import { SegmentGoneError } from '../store/segment-gone.js';
-import { type Answers, type FetchedRecord, type Question } from './lane-tasks.js';
+import type { Answers, FetchedRecord, Question } from './lane-tasks.js';
 import { momentText, windowBody } from './moments.js';
 import { QueryPool } from './query-pool.js';
 
@@ -62,6 +66,10 @@ interface Plan {
 }
 
 const MAX_TRIES = 5;
+const MINUTE = 60_000_000;
+const EXCESS_STEPS = 1000;
+const FINE_STEPS = 2000;
+const MAX_PERIODS = 5;
 
 /** Answers questions about records: plans them, puts them to the lanes, and merges what comes back. */
 @Injectable()
@@ -74,11 +82,25 @@ export class QueryService {
   async search(asked: Asked, order: Order, limit: number, cursor?: string): Promise<LogsSearchAnswer> {
     const plan = this.plan(asked);
     return this.steadily(async () => {
-      const question = { kind: 'search', window: asked.window, order, limit: limit + 1, ...(cursor !== undefined && { cursor: placeOf(cursor) }) } as const;
-      const parts = await this.pool.ask(question, plan.condition, plan.patterns, this.segmentsIn(asked.dataset, asked.window), asked.signal);
+      const question = {
+        kind: 'search',
+        window: asked.window,
+        order,
+        limit: limit + 1,
+        ...(cursor !== undefined && { cursor: placeOf(cursor) }),
+      } as const;
+      const parts = await this.pool.ask(
+        question,
+        plan.condition,
+        plan.patterns,
+        this.segmentsIn(asked.dataset, asked.window),
+        asked.signal,
+      );
       const { hits, matched } = mergeHits(parts, order, limit + 1);
       const page = hits.slice(0, limit);
-      const records = await this.pool.fetch(page.map(({ segment, row }) => ({ segment: Number(segment), row })));
+      const records = await this.pool.fetch(
+        page.map(({ segment, row }) => ({ segment: Number(segment), row })),
+      );
       const last = page.at(-1);
       return {
         records: records.map((record) => recordBody(record, asked.dataset)),
@@ -92,19 +114,29 @@ export class QueryService {
     const plan = this.plan(asked);
     const { dataset, window: focus, baseline } = asked;
     return this.steadily(async () => {
-      const ask = <K extends 'patterns' | 'history'>(question: Extract<Question, { kind: K }>, segments: number[]): Promise<Answers[K][]> =>
+      const ask = <K extends 'patterns' | 'history'>(
+        question: Extract<Question, { kind: K }>,
+        segments: number[],
+      ): Promise<Answers[K][]> =>
         this.pool.ask<K>(question, plan.condition, plan.patterns, segments, asked.signal);
-      const segments = dataset.segments.filter(({ from, to }) => overlaps(focus, from, to) || (baseline && overlaps(baseline, from, to)));
+      const segments = dataset.segments.filter(
+        ({ from, to }) => overlaps(focus, from, to) || (baseline && overlaps(baseline, from, to)),
+      );
       const counts = new Map<number, LayoutCounts>();
       const windows = { kind: 'patterns', focus, ...(baseline && { baseline }) } as const;
-      for (const part of await ask<'patterns'>(windows, segments.map(({ id }) => id))) addAllCounts(counts, part);
+      for (const part of await ask<'patterns'>(
+        windows,
+        segments.map(({ id }) => id),
+      ))
+        addAllCounts(counts, part);
       // All that was held before the focus is looked at: only so is "first seen" a fact.
       const heldFrom = Math.min(this.store.held(dataset)?.from ?? focus.from, focus.from);
       const stretch = stretchOf(focus, heldFrom);
       const before = dataset.segments.filter(({ from }) => from < focus.from).map(({ id }) => id);
       const histories = new Map<number, LayoutHistory>();
       const layouts = layoutsToLookBack(counts, dataset.book);
-      for (const part of await ask<'history'>({ kind: 'history', focus, stretch, layouts }, before)) addAllHistory(histories, part);
+      for (const part of await ask<'history'>({ kind: 'history', focus, stretch, layouts }, before))
+        addAllHistory(histories, part);
       const spans: Spans = {
         focus: focus.to - focus.from,
         baseline: baseline ? baseline.to - baseline.from : 0,
@@ -116,10 +148,19 @@ export class QueryService {
       const samples = await this.pool.fetch(
         shown.map(({ sample }) => ({ segment: Number(sample!.segment), row: sample!.row })),
       );
-      const changes: Record<PatternChange, number> = { 'first seen': 0, 'new here': 0, ceased: 0, more: 0, less: 0, 'as before': 0 };
+      const changes: Record<PatternChange, number> = {
+        'first seen': 0,
+        'new here': 0,
+        ceased: 0,
+        more: 0,
+        less: 0,
+        'as before': 0,
+      };
       for (const row of rows) changes[row.change]++;
       return {
-        patterns: shown.map((row, index) => patternBody(row, spans, sentenceBody(row, samples[index]!, dataset.book))),
+        patterns: shown.map((row, index) =>
+          patternBody(row, spans, sentenceBody(row, samples[index]!, dataset.book)),
+        ),
         total: rows.length,
         matched: {
           focus: rows.reduce((sum, row) => sum + row.focus, 0),
@@ -139,39 +180,101 @@ export class QueryService {
       const sum = emptyVolume(steps);
       const segments = this.segmentsIn(asked.dataset, window);
       const question = { kind: 'volume', window, steps } as const;
-      for (const part of await this.pool.ask(question, plan.condition, plan.patterns, segments, asked.signal)) addVolume(sum, part);
+      for (const part of await this.pool.ask(question, plan.condition, plan.patterns, segments, asked.signal))
+        addVolume(sum, part);
       return { window: windowBody(window), ...sum };
     });
+  }
+
+  /** Stretches in which errors stand out, the latest first; found coarsely, then cut to the minute. */
+  async excess(asked: Omit<Asked, 'window'> & { window?: Window }): Promise<ExcessAnswer> {
+    const held = this.store.held(asked.dataset);
+    const whole = asked.window ?? (held && { from: held.from, to: held.to + 1 });
+    if (!whole) return { periods: [] };
+    const steps = EXCESS_STEPS;
+    const width = (whole.to - whole.from) / steps;
+    const coarse = excessOf(await this.volume({ ...asked, window: whole }, steps));
+    const latest = coarse.sort((a, b) => b.to - a.to).slice(0, MAX_PERIODS);
+    const periods = await Promise.all(
+      latest.map(async (found): Promise<ExcessPeriod> => {
+        const at = (step: number): number => Math.round(whole.from + step * width);
+        const around = {
+          from: Math.max(whole.from, at(found.from - 2)),
+          to: Math.min(whole.to, at(found.to + 2)),
+        };
+        const fine = Math.min(FINE_STEPS, Math.max(1, Math.round((around.to - around.from) / MINUTE)));
+        const volume = await this.volume({ ...asked, window: around }, fine);
+        const [first, last] = edgesOf(volume, found.usual);
+        const step = (around.to - around.from) / fine;
+        const from = Math.round(around.from + first * step);
+        const goesOn = found.to >= steps - 1;
+        const to = goesOn ? whole.to : Math.round(around.from + (last + 1) * step);
+        return {
+          window: windowBody({ from, to }),
+          errors: found.errors,
+          total: found.total,
+          usual: found.usual,
+          goesOn,
+        };
+      }),
+    );
+    return { periods };
   }
 
   async count(asked: Asked): Promise<CountAnswer> {
     const { dataset, window, baseline } = asked;
     const windows: Window[] = [window, baseline ?? { from: 0, to: 0 }, { from: -Infinity, to: Infinity }];
     const count = async (plan: Plan, of: Window[]): Promise<number[]> => {
-      const ids = dataset.segments.filter(({ from, to }) => of.some((one) => overlaps(one, from, to))).map(({ id }) => id);
-      const parts = await this.pool.ask({ kind: 'count', windows: of }, plan.condition, plan.patterns, ids, asked.signal);
+      const ids = dataset.segments
+        .filter(({ from, to }) => of.some((one) => overlaps(one, from, to)))
+        .map(({ id }) => id);
+      const parts = await this.pool.ask(
+        { kind: 'count', windows: of },
+        plan.condition,
+        plan.patterns,
+        ids,
+        asked.signal,
+      );
       return of.map((_, index) => parts.reduce((sum, part) => sum + part[index]!, 0));
     };
     return this.steadily(async () => {
       const [focus, before, anyTime] = await count(this.plan(asked), windows);
       const [allFocus, allBefore] = await count(this.plan({ ...asked, scope: '' }), windows.slice(0, 2));
-      return { focus: focus!, baseline: before!, anyTime: anyTime!, unscoped: { focus: allFocus!, baseline: allBefore! } };
+      return {
+        focus: focus!,
+        baseline: before!,
+        anyTime: anyTime!,
+        unscoped: { focus: allFocus!, baseline: allBefore! },
+      };
     });
   }
 
   /** Names of fields, or the commonest values of one. */
-  async complete(asked: Asked, field: string | undefined, prefix: string, limit: number): Promise<CompleteAnswer> {
+  async complete(
+    asked: Asked,
+    field: string | undefined,
+    prefix: string,
+    limit: number,
+  ): Promise<CompleteAnswer> {
     const plan = this.plan(asked);
     const segments = this.segmentsIn(asked.dataset, asked.window);
     const begins = (text: string): boolean => text.toLowerCase().startsWith(prefix.toLowerCase());
     return this.steadily(async () => {
       if (field === undefined) {
         const parts = await this.pool.ask({ kind: 'fields' }, ALL, new Map(), segments, asked.signal);
-        return { fields: [...new Set([...RECORD_FIELDS, ...parts.flat().sort()])].filter(begins).slice(0, limit) };
+        return {
+          fields: [...new Set([...RECORD_FIELDS, ...parts.flat().sort()])].filter(begins).slice(0, limit),
+        };
       }
       const question = { kind: 'values', window: asked.window, field, limit: 5000 } as const;
       const counts = new Map<string, number>();
-      for (const part of await this.pool.ask(question, plan.condition, plan.patterns, segments, asked.signal)) {
+      for (const part of await this.pool.ask(
+        question,
+        plan.condition,
+        plan.patterns,
+        segments,
+        asked.signal,
+      )) {
         for (const [value, count] of part) counts.set(value, (counts.get(value) ?? 0) + count);
       }
       const values = [...counts]
@@ -186,7 +289,8 @@ export class QueryService {
     const condition = granted(asker, parseExpression(scope));
     const patterns = new Map(refsIn(condition).map((ref) => [ref, [...dataset.book.layoutsOf(ref)]]));
     for (const [ref, layouts] of patterns) {
-      if (layouts.length === 0) throw badRequest('no-such-pattern', `There is no pattern "${ref}" in this data set.`);
+      if (layouts.length === 0)
+        throw badRequest('no-such-pattern', `There is no pattern "${ref}" in this data set.`);
     }
     return { condition, patterns };
   }
@@ -239,7 +343,21 @@ function recordBody(record: FetchedRecord, dataset: Dataset): LogRecord {
 }
 
 function patternBody(row: PatternRow, spans: Spans, sentence: SentencePart[]): PatternSummary {
-  const { id, focus, baseline, earlier, change, lift, surprise, levels, services, first, last, trend, baselineTrend } = row;
+  const {
+    id,
+    focus,
+    baseline,
+    earlier,
+    change,
+    lift,
+    surprise,
+    levels,
+    services,
+    first,
+    last,
+    trend,
+    baselineTrend,
+  } = row;
   return {
     id,
     sentence,

@@ -1,4 +1,4 @@
-import { type Codec } from '@flail/core';
+import type { Codec } from '@flail/core';
 import { compress, decompress } from 'zstd-napi';
 import { crc32 } from 'node:zlib';
 

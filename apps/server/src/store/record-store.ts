@@ -1,7 +1,7 @@
 import { type Layout, type Context, PatternBook, type SegmentSummary, type Shape } from '@flail/core';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import { Sequelize } from 'sequelize-typescript';
-import { type Transaction } from 'sequelize';
+import type { Transaction } from 'sequelize';
 import {
   ColumnBlockModel,
   ColumnNameModel,
@@ -118,16 +118,30 @@ export class RecordStore implements OnModuleInit {
       const firstColumn = this.columnIds.size;
       const id = await this.database.transaction(async (transaction) => {
         const columnIds = new Map(newColumns.map((name, index) => [name, firstColumn + index]));
-        for (const [name, columnId] of columnIds) await ColumnNameModel.create({ id: columnId, name }, { transaction });
+        for (const [name, columnId] of columnIds)
+          await ColumnNameModel.create({ id: columnId, name }, { transaction });
         const own = { datasetId: dataset.id };
         if (write.shapes) {
-          await ShapeModel.bulkCreate(write.shapes.map((shape) => ({ ...own, id: shape.id, body: shape })), { transaction });
+          await ShapeModel.bulkCreate(
+            write.shapes.map((shape) => ({ ...own, id: shape.id, body: shape })),
+            { transaction },
+          );
         }
         if (write.layouts) {
-          await LayoutModel.bulkCreate(write.layouts.map((layout) => ({ ...own, ...layout })), { transaction });
+          await LayoutModel.bulkCreate(
+            write.layouts.map((layout) => ({ ...own, ...layout })),
+            { transaction },
+          );
         }
         const segment = await SegmentModel.create(
-          { ...own, fromMicros: summary.from, toMicros: summary.to, count: summary.count, lastSeq: summary.lastSeq, summary },
+          {
+            ...own,
+            fromMicros: summary.from,
+            toMicros: summary.to,
+            count: summary.count,
+            lastSeq: summary.lastSeq,
+            summary,
+          },
           { transaction },
         );
         for (const [name, bytes] of write.columns) {
@@ -144,7 +158,10 @@ export class RecordStore implements OnModuleInit {
       dataset.shapes += write.shapes?.length ?? 0;
       const info = { id, from: summary.from, to: summary.to, count: summary.count };
       // A new list: a query under way keeps the one it began with.
-      dataset.segments = [...dataset.segments.filter((segment) => !write.replaces?.includes(segment.id)), info];
+      dataset.segments = [
+        ...dataset.segments.filter((segment) => !write.replaces?.includes(segment.id)),
+        info,
+      ];
       dataset.nextSeq = Math.max(dataset.nextSeq, summary.lastSeq + 1);
       return info;
     });
@@ -152,8 +169,11 @@ export class RecordStore implements OnModuleInit {
 
   private async remove(segments: readonly number[], transaction: Transaction): Promise<void> {
     for (const id of segments) {
-      const summary = (await SegmentModel.findByPk(id, { transaction }))?.summary as SegmentSummary | undefined;
-      const blocks = Object.keys(summary?.columns ?? {}).map((name) => blockId(this.columnIds.get(name)!, id));
+      const summary = (await SegmentModel.findByPk(id, { transaction }))?.summary as
+        SegmentSummary | undefined;
+      const blocks = Object.keys(summary?.columns ?? {}).map((name) =>
+        blockId(this.columnIds.get(name)!, id),
+      );
       await ColumnBlockModel.destroy({ where: { id: blocks }, transaction });
       await SegmentModel.destroy({ where: { id }, transaction });
     }
@@ -161,18 +181,27 @@ export class RecordStore implements OnModuleInit {
 
   private async load(row: DatasetModel): Promise<Dataset> {
     const where = { datasetId: row.id };
-    const segments = await SegmentModel.findAll({ where, attributes: ['id', 'fromMicros', 'toMicros', 'count', 'lastSeq'] });
+    const segments = await SegmentModel.findAll({
+      where,
+      attributes: ['id', 'fromMicros', 'toMicros', 'count', 'lastSeq'],
+    });
     const dataset: Dataset = {
       id: row.id,
       key: row.key,
       name: row.name,
-      segments: segments.map(({ id, fromMicros, toMicros, count }) => ({ id, from: fromMicros, to: toMicros, count })),
+      segments: segments.map(({ id, fromMicros, toMicros, count }) => ({
+        id,
+        from: fromMicros,
+        to: toMicros,
+        count,
+      })),
       book: new PatternBook(),
       contexts: new Map(),
       shapes: await ShapeModel.count({ where }),
       nextSeq: segments.reduce((next, { lastSeq }) => Math.max(next, lastSeq + 1), 0),
     };
-    if (segments.some(({ id }) => id >= SEGMENTS_PER_COLUMN)) throw new Error('The store has run out of segment numbers.');
+    if (segments.some(({ id }) => id >= SEGMENTS_PER_COLUMN))
+      throw new Error('The store has run out of segment numbers.');
     for (const { id, literals, types } of await LayoutModel.findAll({ where, order: ['id'] })) {
       dataset.book.add({ id, literals, types });
     }

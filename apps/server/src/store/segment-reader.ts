@@ -1,4 +1,12 @@
-import { type Catalog, type ColumnCache, type Context, type Layout, SegmentView, type SegmentSummary, type Shape } from '@flail/core';
+import {
+  type Catalog,
+  type ColumnCache,
+  type Context,
+  type Layout,
+  SegmentView,
+  type SegmentSummary,
+  type Shape,
+} from '@flail/core';
 import { LRUCache } from 'lru-cache';
 import { QueryTypes, Sequelize } from 'sequelize';
 import { databaseFile } from '../database/database-file.js';
@@ -18,7 +26,9 @@ const SUMMARIES_KEPT = 4000;
 export class SegmentReader {
   private readonly database: Sequelize;
   private readonly cache: LRUCache<string, object>;
-  private readonly summaries = new LRUCache<number, { summary: SegmentSummary; dataset: number }>({ max: SUMMARIES_KEPT });
+  private readonly summaries = new LRUCache<number, { summary: SegmentSummary; dataset: number }>({
+    max: SUMMARIES_KEPT,
+  });
   private readonly books = new Map<number, Books>();
   private columns = new Map<string, number>();
 
@@ -30,7 +40,14 @@ export class SegmentReader {
   async open(id: number): Promise<SegmentView> {
     const { summary, dataset } = await this.summaryOf(id);
     const catalog = await this.catalogOf(dataset, summary);
-    return new SegmentView(String(id), summary, catalog, (column) => this.block(id, column), zstdCodec, this.columnCache);
+    return new SegmentView(
+      String(id),
+      summary,
+      catalog,
+      (column) => this.block(id, column),
+      zstdCodec,
+      this.columnCache,
+    );
   }
 
   async close(): Promise<void> {
@@ -74,11 +91,14 @@ export class SegmentReader {
   /** The tables of a data set, brought up to what a segment refers to. */
   private async catalogOf(dataset: number, summary: SegmentSummary): Promise<Catalog> {
     let books = this.books.get(dataset);
-    if (!books) this.books.set(dataset, (books = { shapes: new Map(), layouts: new Map(), contexts: new Map() }));
+    if (!books)
+      this.books.set(dataset, (books = { shapes: new Map(), layouts: new Map(), contexts: new Map() }));
     const { shapes, layouts, contexts } = books;
     const own = `WHERE dataset_id = ${dataset} AND id >=`;
     if (!summary.shapes.every((id) => shapes.has(id))) {
-      for (const row of await this.rows<{ id: number; body: string }>(`SELECT id, body FROM shapes ${own} ${shapes.size}`)) {
+      for (const row of await this.rows<{ id: number; body: string }>(
+        `SELECT id, body FROM shapes ${own} ${shapes.size}`,
+      )) {
         shapes.set(row.id, parse<Shape>(row.body));
       }
     }
@@ -93,7 +113,11 @@ export class SegmentReader {
       for (const row of await this.rows<{ id: number; source: string; declared: string }>(
         `SELECT id, source, declared FROM contexts ${own} ${contexts.size}`,
       )) {
-        contexts.set(row.id, { id: row.id, source: row.source, attributes: parse<Record<string, string>>(row.declared) });
+        contexts.set(row.id, {
+          id: row.id,
+          source: row.source,
+          attributes: parse<Record<string, string>>(row.declared),
+        });
       }
     }
     return {

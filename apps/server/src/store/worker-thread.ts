@@ -1,13 +1,10 @@
 import { fileURLToPath } from 'node:url';
 
 /**
- * Where a worker's code lies, and how Node has to be told to run it: built code as it is, TypeScript
- * (in tests) through tsx.
+ * The file of a worker's code. Threads run the built code, also where this is TypeScript (in tests, which
+ * are run after a build).
  */
-export function workerFile(name: string, base: string): { filename: string; execArgv: string[] } {
-  const source = base.endsWith('.ts');
-  return {
-    filename: fileURLToPath(new URL(`${name}.${source ? 'ts' : 'js'}`, base)),
-    execArgv: source ? ['--import', 'tsx', '--conditions=source'] : [],
-  };
+export function workerFile(name: string, base: string): string {
+  const url = base.endsWith('.ts') ? base.replace('/apps/server/src/', '/apps/server/dist/') : base;
+  return fileURLToPath(new URL(`${name}.js`, url));
 }

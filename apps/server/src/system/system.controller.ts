@@ -1,4 +1,4 @@
-import { type DatasetSummary, type SourceSummary } from '@flail/contract';
+import type { DatasetSummary, SourceSummary } from '@flail/contract';
 import { Controller, Get, Query } from '@nestjs/common';
 import { ApiOperation, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
 import { IsOptional, IsString } from 'class-validator';
@@ -29,7 +29,9 @@ export class SystemController {
     } catch (error) {
       throw new Problem(503, 'not-ready', 'Not ready', `The store does not answer: ${String(error)}.`);
     }
-    const records = this.store.all().reduce((sum, { segments }) => sum + segments.reduce((all, { count }) => all + count, 0), 0);
+    const records = this.store
+      .all()
+      .reduce((sum, { segments }) => sum + segments.reduce((all, { count }) => all + count, 0), 0);
     return { live: true, ready: true, records };
   }
 
@@ -51,8 +53,12 @@ export class SystemController {
   @ApiOperation({ summary: 'Who sends: formats, records, malformed lines' })
   async sources(@Query() query: DatasetQueryDto, @WhoAsks() asker: Asker): Promise<SourceSummary[]> {
     // Sources are not tied to services yet, so only who may see all services may see them.
-    if (asker.services !== 'all') throw new Problem(403, 'not-granted', 'Not allowed', 'Sources are shown to operators only.');
-    const rows = await SourceModel.findAll({ where: { datasetId: this.store.dataset(query.dataset).id }, order: ['name'] });
+    if (asker.services !== 'all')
+      throw new Problem(403, 'not-granted', 'Not allowed', 'Sources are shown to operators only.');
+    const rows = await SourceModel.findAll({
+      where: { datasetId: this.store.dataset(query.dataset).id },
+      order: ['name'],
+    });
     return rows.map(({ name, format, records, malformed, bytes, lastSeen }) => ({
       name,
       format,

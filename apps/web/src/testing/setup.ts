@@ -1,4 +1,7 @@
 import '@testing-library/jest-dom';
+import { TextDecoder, TextEncoder } from 'node:util';
+
+Object.assign(globalThis, { TextDecoder, TextEncoder });
 
 /** What jsdom lacks and Mantine asks for. */
 window.matchMedia = (query) =>

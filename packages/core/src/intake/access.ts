@@ -1,7 +1,7 @@
 import { levelOfStatus } from '../records/levels.js';
-import { type Hole, type Shape, type ShapeBook } from '../records/shape.js';
+import type { Hole, Shape, ShapeBook } from '../records/shape.js';
 import { commonLogTimeAt } from '../records/timestamps.js';
-import { type ParsedLine, type Reader } from './reader.js';
+import type { ParsedLine, Reader } from './reader.js';
 
 const SHADOWS = ['method', 'path', 'status', 'bytes'];
 /** `address identity user [time] "request" status bytes`, then in the combined format `"referrer" "agent"`, then anything. */
@@ -43,7 +43,13 @@ export class AccessReader implements Reader {
     let shape = this.shapes.get(key);
     if (!shape) {
       const plain = (name: string): Hole => ({ name, quote: 'none' });
-      const holes = [plain('client.address'), plain('identity'), plain('user'), { ...plain('time'), format: timeFormat }, plain('text')];
+      const holes = [
+        plain('client.address'),
+        plain('identity'),
+        plain('user'),
+        { ...plain('time'), format: timeFormat },
+        plain('text'),
+      ];
       const literals = ['', ' ', ' ', ' [', '] '];
       if (combined) {
         holes.push(plain('referrer'), plain('user_agent'));

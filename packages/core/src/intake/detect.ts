@@ -3,7 +3,7 @@ import { AccessReader } from './access.js';
 import { JsonLinesReader } from './json-lines.js';
 import { LogfmtReader } from './logfmt.js';
 import { PlainReader, startsWithTime } from './plain.js';
-import { type Reader } from './reader.js';
+import type { Reader } from './reader.js';
 
 export function readerOf(format: FormatName, book: ShapeBook): Reader {
   switch (format) {
@@ -61,6 +61,7 @@ export function binaryKind(bytes: Uint8Array): string | undefined {
   if (known) return known[0];
   const sample = bytes.subarray(0, 4096);
   let control = 0;
-  for (const byte of sample) if (byte < 32 && byte !== 9 && byte !== 10 && byte !== 13 && byte !== 27) control++;
+  for (const byte of sample)
+    if (byte < 32 && byte !== 9 && byte !== 10 && byte !== 13 && byte !== 27) control++;
   return sample.length > 0 && control / sample.length > 0.1 ? 'a binary file' : undefined;
 }

@@ -1,4 +1,4 @@
-import { type Codec } from '../codec/codec.js';
+import type { Codec } from '../codec/codec.js';
 import { type Layout, LayoutBook } from '../patterns/layout.js';
 import { Scan } from '../patterns/scanner.js';
 import { type FormatName, type Shape, ShapeBook } from '../records/shape.js';

@@ -1,5 +1,5 @@
 import { fieldName } from '../records/fields.js';
-import { type ShapeBook } from '../records/shape.js';
+import type { ShapeBook } from '../records/shape.js';
 import { Cuts, Settler, type ParsedLine, type Reader } from './reader.js';
 
 /** Objects nested deeper than this are kept as one value. */
@@ -90,7 +90,9 @@ class JsonScan {
       const escaped = this.string();
       if (escaped === undefined) return false;
       if (!escaped) this.cuts.value(name, start + 1, this.at - 1, 'json');
-      else if (safely(() => (this.cuts.value(name, start + 1, this.at - 1, 'json', decodeJson), true)) === undefined)
+      else if (
+        safely(() => (this.cuts.value(name, start + 1, this.at - 1, 'json', decodeJson), true)) === undefined
+      )
         return false;
       return true;
     }
@@ -143,7 +145,9 @@ class JsonScan {
       const code = this.line.charCodeAt(this.at);
       if (code === 44 || code === 125 || code === 32 || code === 9 || code === 13) break;
     }
-    return /^(?:-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?|true|false|null)$/.test(this.line.slice(start, this.at));
+    return /^(?:-?(?:0|[1-9]\d*)(?:\.\d+)?(?:[eE][+-]?\d+)?|true|false|null)$/.test(
+      this.line.slice(start, this.at),
+    );
   }
 }
 

@@ -1,8 +1,8 @@
 import { encodeUtf8 } from '../codec/bytes.js';
-import { type FormatName, type ShapeBook } from '../records/shape.js';
+import type { FormatName, ShapeBook } from '../records/shape.js';
 import { type Detected, detectFormat, readerOf } from './detect.js';
 import { PlainReader, startsWithTime } from './plain.js';
-import { type ParsedLine, type Reader } from './reader.js';
+import type { ParsedLine, Reader } from './reader.js';
 
 /** A line longer than this is cut; the parts become records of their own. */
 export const MAX_LINE_BYTES = 4 * 1024 * 1024;
@@ -48,7 +48,14 @@ const lenient = new TextDecoder('utf-8', { ignoreBOM: true });
 
 /** A line that goes on with the record before it, in sources whose records do not open with a time. */
 const mayContinue = (code: number): boolean =>
-  Number.isNaN(code) || code <= 32 || code > 127 || code === 67 || code === 46 || code === 93 || code === 125 || code === 41;
+  Number.isNaN(code) ||
+  code <= 32 ||
+  code > 127 ||
+  code === 67 ||
+  code === 46 ||
+  code === 93 ||
+  code === 125 ||
+  code === 41;
 const CONTINUES = /^(?:\s|$|Caused by:|\.\.\. \d+ more|[})\]]+;?\s*$)/;
 
 /**
@@ -170,11 +177,17 @@ export class LogParser {
       return;
     }
     this.flush();
-    this.pending = { text: line, lines: 1, lineNumber: this.lineNumber, ...(damaged && { bytes: [damaged] }) };
+    this.pending = {
+      text: line,
+      lines: 1,
+      lineNumber: this.lineNumber,
+      ...(damaged && { bytes: [damaged] }),
+    };
   }
 
   private belongs(line: string, pending: Pending): boolean {
-    if (pending.lines >= MAX_JOINED_LINES || pending.text.length + line.length > MAX_JOINED_LENGTH) return false;
+    if (pending.lines >= MAX_JOINED_LINES || pending.text.length + line.length > MAX_JOINED_LENGTH)
+      return false;
     if (this.format === 'plain' && this.timed) return !startsWithTime(line);
     return mayContinue(line.charCodeAt(0)) && CONTINUES.test(line);
   }
@@ -217,7 +230,13 @@ export class LogParser {
   private report(code: ProblemCode, line: number): void {
     const known = this.problems.get(code);
     if (known) known.count++;
-    else this.problems.set(code, { code, message: MESSAGES[code](this.format ?? 'plain'), count: 1, firstLine: line });
+    else
+      this.problems.set(code, {
+        code,
+        message: MESSAGES[code](this.format ?? 'plain'),
+        count: 1,
+        firstLine: line,
+      });
   }
 }
 

@@ -22,20 +22,46 @@ async function expectBack(input: string | Uint8Array, chunk?: number): Promise<v
   // Comparing large buffers by toEqual takes seconds; it is only wanted to show a difference.
   if (back.equals(wanted)) return;
   const at = back.findIndex((byte, index) => byte !== wanted[index]);
-  expect(back.subarray(Math.max(0, at - 40), at + 40).toString()).toEqual(wanted.subarray(Math.max(0, at - 40), at + 40).toString());
+  expect(back.subarray(Math.max(0, at - 40), at + 40).toString()).toEqual(
+    wanted.subarray(Math.max(0, at - 40), at + 40).toString(),
+  );
   expect(back.length).toBe(wanted.length);
 }
 
 describe('what goes in comes out, byte for byte', () => {
   it.each([
-    ['JSON with odd spacing and key order', '{ "b":1 ,"a" : "x","time":"2026-03-02T18:00:00.120Z"}\n{"a":[1, 2,{"c":null}],"n":{"m":{}}}\n'],
-    ['JSON with escapes of every kind', '{"msg":"tab\\t quote\\" slash\\/ \\u00e9 \\ud83d\\ude00 lone \\ud800","time":"2026-03-02T18:00:00Z"}\n{"msg":"x"}'],
-    ['JSON numbers as they are spelt', '{"msg":"a","n":1.50,"m":-0,"e":1e5,"big":123456789012345678901234567890}\n{"msg":"a","n":2.00,"m":0,"e":1E+5,"big":1}'],
-    ['JSON keys given twice', '{"a":"1","a":"2","msg":"x","message":"y","time":"t","ts":"2026-03-02 18:00:00"}'],
-    ['times that can not be rebuilt', '{"time":"2026-03-02T18:00:00.123456789Z","msg":"a"}\n{"time":"2026-02-31T18:00:00Z","msg":"b"}\n{"time":"24:00","msg":"c"}'],
-    ['logfmt with quotes', 'ts=2026-03-02T18:00:00Z level=warn msg="a \\"b\\" \\\\ c" k= flag x=1\nts=2026-03-02T18:00:01Z level=info msg="\\q odd"'],
-    ['access log', '10.0.0.1 - - [02/Mar/2026:18:00:00 +0100] "GET /v1/x?a=1 HTTP/1.1" 200 12 "-" "agent \\"x\\""\n::1 - bob [02/Mar/2026:18:00:01 +0100] "-" 400 -\n'],
-    ['plain text with a stack trace', '2026-03-02 18:00:00,123 ERROR [main-1] a.B - failed for id 12\njava.lang.X: y\n\tat a.b(C.java:12)\nCaused by: z\n2026-03-02 18:00:01,000 INFO ok\n'],
+    [
+      'JSON with odd spacing and key order',
+      '{ "b":1 ,"a" : "x","time":"2026-03-02T18:00:00.120Z"}\n{"a":[1, 2,{"c":null}],"n":{"m":{}}}\n',
+    ],
+    [
+      'JSON with escapes of every kind',
+      '{"msg":"tab\\t quote\\" slash\\/ \\u00e9 \\ud83d\\ude00 lone \\ud800","time":"2026-03-02T18:00:00Z"}\n{"msg":"x"}',
+    ],
+    [
+      'JSON numbers as they are spelt',
+      '{"msg":"a","n":1.50,"m":-0,"e":1e5,"big":123456789012345678901234567890}\n{"msg":"a","n":2.00,"m":0,"e":1E+5,"big":1}',
+    ],
+    [
+      'JSON keys given twice',
+      '{"a":"1","a":"2","msg":"x","message":"y","time":"t","ts":"2026-03-02 18:00:00"}',
+    ],
+    [
+      'times that can not be rebuilt',
+      '{"time":"2026-03-02T18:00:00.123456789Z","msg":"a"}\n{"time":"2026-02-31T18:00:00Z","msg":"b"}\n{"time":"24:00","msg":"c"}',
+    ],
+    [
+      'logfmt with quotes',
+      'ts=2026-03-02T18:00:00Z level=warn msg="a \\"b\\" \\\\ c" k= flag x=1\nts=2026-03-02T18:00:01Z level=info msg="\\q odd"',
+    ],
+    [
+      'access log',
+      '10.0.0.1 - - [02/Mar/2026:18:00:00 +0100] "GET /v1/x?a=1 HTTP/1.1" 200 12 "-" "agent \\"x\\""\n::1 - bob [02/Mar/2026:18:00:01 +0100] "-" 400 -\n',
+    ],
+    [
+      'plain text with a stack trace',
+      '2026-03-02 18:00:00,123 ERROR [main-1] a.B - failed for id 12\njava.lang.X: y\n\tat a.b(C.java:12)\nCaused by: z\n2026-03-02 18:00:01,000 INFO ok\n',
+    ],
     ['Windows line ends', '2026-03-02 18:00:00 INFO a\r\n2026-03-02 18:00:01 INFO b\r\n'],
     ['blank lines', '\n\n{"msg":"a"}\n\n{"msg":"b"}\n\n\n'],
     ['no newline at the end', 'one line'],
@@ -47,7 +73,9 @@ describe('what goes in comes out, byte for byte', () => {
 
   it('invalid UTF-8, alone and among good lines', async () => {
     await expectBack(Buffer.from([0x61, 0xff, 0xfe, 10, 0x62, 10, 0xc3]));
-    await expectBack(Buffer.concat([Buffer.from('{"msg":"'), Buffer.from([0xc3, 0x28]), Buffer.from('"}\n{"msg":"b"}\n')]));
+    await expectBack(
+      Buffer.concat([Buffer.from('{"msg":"'), Buffer.from([0xc3, 0x28]), Buffer.from('"}\n{"msg":"b"}\n')]),
+    );
   });
 
   it('a line of a megabyte', async () => {
@@ -65,7 +93,9 @@ describe('what goes in comes out, byte for byte', () => {
 
   it('any bytes', async () => {
     await fc.assert(
-      fc.asyncProperty(fc.uint8Array({ minLength: 1, maxLength: 200 }), fc.nat(20), (bytes, chunk) => expectBack(bytes, chunk + 1)),
+      fc.asyncProperty(fc.uint8Array({ minLength: 1, maxLength: 200 }), fc.nat(20), (bytes, chunk) =>
+        expectBack(bytes, chunk + 1),
+      ),
     );
   });
 
@@ -80,10 +110,36 @@ describe('what goes in comes out, byte for byte', () => {
 
   it('slots of every kind around words, in every envelope', async () => {
     const piece = fc.constantFrom(
-      'lease', 'lost', '12', '-4.50', '250ms', '1.2s', '10kB', '5%', '0xff', 'deadbeef01', '2026-03-02', '18:00:01.5',
-      '550e8400-e29b-41d4-a716-446655440000', '10.1.2.3', 'a@b.c', 'http://x/y?z', '"q u"', "'s'", 'nq-03', '/v1/a/7', 'a=b', '{"k":1}', 'é', '(', ',', '%',
+      'lease',
+      'lost',
+      '12',
+      '-4.50',
+      '250ms',
+      '1.2s',
+      '10kB',
+      '5%',
+      '0xff',
+      'deadbeef01',
+      '2026-03-02',
+      '18:00:01.5',
+      '550e8400-e29b-41d4-a716-446655440000',
+      '10.1.2.3',
+      'a@b.c',
+      'http://x/y?z',
+      '"q u"',
+      "'s'",
+      'nq-03',
+      '/v1/a/7',
+      'a=b',
+      '{"k":1}',
+      'é',
+      '(',
+      ',',
+      '%',
     );
-    const text = fc.array(piece, { maxLength: 12 }).chain((pieces) => fc.constantFrom(' ', ', ', '').map((gap) => pieces.join(gap)));
+    const text = fc
+      .array(piece, { maxLength: 12 })
+      .chain((pieces) => fc.constantFrom(' ', ', ', '').map((gap) => pieces.join(gap)));
     const envelope = fc.constantFrom(
       (body: string) => JSON.stringify({ ts: '2026-03-02T18:00:00Z', msg: body }),
       (body: string) => `2026-03-02 18:00:00 INFO ${body}`,
@@ -110,7 +166,11 @@ describe('what goes in comes out, byte for byte', () => {
 
   it('after small segments are put together', async () => {
     const store = new MemoryStore();
-    const inputs = ['{"ts":"2026-03-02T18:00:02Z","msg":"b 2","k":1}', '2026-03-02 18:00:01 WARN x \ud83d', '\nraw'];
+    const inputs = [
+      '{"ts":"2026-03-02T18:00:02Z","msg":"b 2","k":1}',
+      '2026-03-02 18:00:01 WARN x \ud83d',
+      '\nraw',
+    ];
     for (const input of inputs) {
       store.take(Buffer.from(input));
       store.seal();

@@ -1,7 +1,7 @@
 import { isLevelWord, levelCode } from '../records/levels.js';
-import { type Hole, type Shape, type ShapeBook } from '../records/shape.js';
+import type { Hole, Shape, ShapeBook } from '../records/shape.js';
 import { commonLogTimeAt, isoAt, type Timestamp } from '../records/timestamps.js';
-import { type ParsedLine, type Reader } from './reader.js';
+import type { ParsedLine, Reader } from './reader.js';
 
 /** What may stand between time and level: spaces, separators, and one bracketed name such as a thread or process. */
 const HEAD = /^([ \t:|-]*)(?:\[([^\][]{1,60})\]([ \t:|-]*))?([[(<]?)([A-Za-z]{3,11})(?=[\])>:|, \t]|$)/;
@@ -9,7 +9,8 @@ const HEAD = /^([ \t:|-]*)(?:\[([^\][]{1,60})\]([ \t:|-]*))?([[(<]?)([A-Za-z]{3,
 const GAP = /^[\])>:|, \t-]*/;
 /** A bracketed name behind the level, such as that of a component. */
 const LOGGER = /^\[([^\][\s]{1,60})(\][:|-]? +)/;
-const LEVEL_IN_TEXT = /(?:^|[^A-Za-z])(TRACE|DEBUG|INFO|NOTICE|WARN|WARNING|ERROR|SEVERE|CRITICAL|FATAL|PANIC)(?![A-Za-z])/;
+const LEVEL_IN_TEXT =
+  /(?:^|[^A-Za-z])(TRACE|DEBUG|INFO|NOTICE|WARN|WARNING|ERROR|SEVERE|CRITICAL|FATAL|PANIC)(?![A-Za-z])/;
 
 const WHOLE: Hole[] = [{ name: 'text', quote: 'none' }];
 
@@ -46,9 +47,15 @@ export class PlainReader implements Reader {
     return this.bare(line);
   }
 
-  private timed(line: string, time: Timestamp & { start: number }, head: RegExpExecArray | undefined): ParsedLine | undefined {
+  private timed(
+    line: string,
+    time: Timestamp & { start: number },
+    head: RegExpExecArray | undefined,
+  ): ParsedLine | undefined {
     const literals = [line.slice(0, time.start)];
-    const holes: Hole[] = [{ name: 'time', quote: 'none', ...(time.format !== undefined && { format: time.format }) }];
+    const holes: Hole[] = [
+      { name: 'time', quote: 'none', ...(time.format !== undefined && { format: time.format }) },
+    ];
     const values = [time.format !== undefined ? '' : line.slice(time.start, time.end)];
     let level = 0;
     let textFrom: number;

@@ -1,5 +1,12 @@
 import { levelCode } from '../records/levels.js';
-import { encodeValue, type FormatName, type Hole, type Quote, type Shape, type ShapeBook } from '../records/shape.js';
+import {
+  encodeValue,
+  type FormatName,
+  type Hole,
+  type Quote,
+  type Shape,
+  type ShapeBook,
+} from '../records/shape.js';
 import { timestampOfValue } from '../records/timestamps.js';
 
 /** What a reader makes of one line. */
@@ -146,10 +153,23 @@ export class Settler {
       used.add(unique);
       return unique;
     });
-    return { literals: cuts.literals, names, quotes: cuts.quotes, time, level: names.indexOf('level'), text: textAt ?? -1, shapes: new Map() };
+    return {
+      literals: cuts.literals,
+      names,
+      quotes: cuts.quotes,
+      time,
+      level: names.indexOf('level'),
+      text: textAt ?? -1,
+      shapes: new Map(),
+    };
   }
 
-  private shapeOf(family: Family, cuts: Cuts, timeFormat: string | undefined, timed: boolean): Shape | undefined {
+  private shapeOf(
+    family: Family,
+    cuts: Cuts,
+    timeFormat: string | undefined,
+    timed: boolean,
+  ): Shape | undefined {
     const variant = timeFormat ?? (timed ? 'text' : 'none');
     let shape = family.shapes.get(variant);
     if (shape) return shape;
@@ -163,7 +183,9 @@ export class Settler {
     } else {
       const holes = family.names.map((name, index): Hole => {
         const quote = family.quotes[index]!;
-        return index === family.time && timeFormat !== undefined ? { name, quote, format: timeFormat } : { name, quote };
+        return index === family.time && timeFormat !== undefined
+          ? { name, quote, format: timeFormat }
+          : { name, quote };
       });
       shape = this.book.intern({ format: this.format, literals: cuts.literals, holes, shadows: [] });
     }

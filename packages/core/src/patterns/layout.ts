@@ -92,7 +92,8 @@ export class LayoutBook {
     const bucket = this.byHash.get(scan.hash);
     if (bucket) {
       for (const layout of bucket) {
-        if (layout.types === scan.types && this.matches(text, layout)) return { layout, values: this.values(text) };
+        if (layout.types === scan.types && this.matches(text, layout))
+          return { layout, values: this.values(text) };
       }
     }
     return this.meet(text);
@@ -132,7 +133,7 @@ export class LayoutBook {
     const tokens = tokensOf({ literals, types });
     const words = tokens.map((token) => (token.kind === 'word' ? token.text : ''));
     let changed = false;
-    for (let again = true; again; ) {
+    for (let again = true; again;) {
       again = false;
       for (const [at, key] of maskedKeys(tokens)) {
         if (this.varying.get(key) !== 'wild') continue;
@@ -151,7 +152,9 @@ export class LayoutBook {
     }
     if (!changed) return { layout: this.add({ literals, types }), values: this.isFull() ? [text] : values };
     const layout = this.add(layoutOf(tokens));
-    return layout.types === 'r' ? { layout, values: [text] } : { layout, values: valuesOf(tokens, words, values) };
+    return layout.types === 'r'
+      ? { layout, values: [text] }
+      : { layout, values: valuesOf(tokens, words, values) };
   }
 
   private isFull(): boolean {
@@ -203,7 +206,11 @@ function hashOf(layout: Layout): number {
 }
 
 const maskedKey = (tokens: Token[], masked: number): string =>
-  tokens.map((token, at) => (at === masked ? '\u0001' : token.kind === 'slot' ? `\u0002${token.text}` : token.text)).join('\u0000');
+  tokens
+    .map((token, at) =>
+      at === masked ? '\u0001' : token.kind === 'slot' ? `\u0002${token.text}` : token.text,
+    )
+    .join('\u0000');
 
 /** For each word among the first ones, the key of the tokens without that word. */
 function maskedKeys(tokens: Token[]): [at: number, key: string][] {

@@ -1,5 +1,5 @@
 import { type Layout, type Token, tokensOf } from './layout.js';
-import { type SlotType } from './scanner.js';
+import type { SlotType } from './scanner.js';
 
 /** Layouts that differ in one word only are one pattern from this many different words on. */
 const ENUMERATION_AT = 5;
@@ -98,7 +98,9 @@ export class PatternBook {
     seen.words.add(tokens[index]!.text);
     if (seen.words.size < ENUMERATION_AT) return;
     for (const word of seen.words) {
-      const member = this.founders.get(keyOf(tokens.map((token, place) => (place === index ? { ...token, text: word } : token))));
+      const member = this.founders.get(
+        keyOf(tokens.map((token, place) => (place === index ? { ...token, text: word } : token))),
+      );
       if (member !== undefined) this.join(seen.founder, member);
     }
     this.join(seen.founder, at);

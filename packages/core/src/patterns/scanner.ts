@@ -47,7 +47,24 @@ const classOf = (code: number): number => (code < 128 ? CLASS[code]! : LETTER);
 const isWord = (code: number): boolean => (classOf(code) & (DIGIT | LETTER)) !== 0;
 
 const DURATION = new Set(['ns', 'us', 'µs', 'μs', 'ms', 's', 'sec', 'secs', 'm', 'min', 'mins', 'h', 'd']);
-const SIZE = new Set(['B', 'b', 'kB', 'KB', 'MB', 'GB', 'TB', 'KiB', 'MiB', 'GiB', 'TiB', 'k', 'K', 'M', 'G', 'bytes']);
+const SIZE = new Set([
+  'B',
+  'b',
+  'kB',
+  'KB',
+  'MB',
+  'GB',
+  'TB',
+  'KiB',
+  'MiB',
+  'GiB',
+  'TiB',
+  'k',
+  'K',
+  'M',
+  'G',
+  'bytes',
+]);
 
 /** The slots found in one text. An instance is filled anew by each `scan`. */
 export class Scan {
@@ -168,7 +185,8 @@ function classify(text: string, start: number, end: number, limit: number): Foun
     }
   }
   const next = end < limit ? text.charCodeAt(end) : 0;
-  if (next === 58 && text.startsWith('://', end) && digits === 0) return is('l', urlEnd(text, end + 3, limit));
+  if (next === 58 && text.startsWith('://', end) && digits === 0)
+    return is('l', urlEnd(text, end + 3, limit));
   if (next === 64 && end + 1 < limit && isWord(text.charCodeAt(end + 1))) {
     return is('e', runEnd(text, end + 1, limit));
   }
@@ -187,7 +205,8 @@ function classify(text: string, start: number, end: number, limit: number): Foun
       if (unit) return is(unit, end);
     }
   }
-  if (length === 36 && otherJoiners === 4 && hexLetters === letters && isUuid(text, start)) return is('u', end);
+  if (length === 36 && otherJoiners === 4 && hexLetters === letters && isUuid(text, start))
+    return is('u', end);
   if (otherJoiners === 0 && dots === 0) {
     if (length >= 8 && hexLetters === letters) return is('x', end);
     if (text.startsWith('0x', start) && length > 2 && letters - 1 === hexLetters) return is('x', end);
@@ -201,7 +220,8 @@ function urlEnd(text: string, from: number, limit: number): number {
   let end = from;
   for (; end < limit; end++) {
     const code = text.charCodeAt(end);
-    if (code <= 32 || code === 34 || code === 39 || code === 60 || code === 62 || code === 41 || code === 93) break;
+    if (code <= 32 || code === 34 || code === 39 || code === 60 || code === 62 || code === 41 || code === 93)
+      break;
   }
   // Punctuation behind a URL belongs to the sentence.
   while (end > from && /[.,;:]/.test(text[end - 1]!)) end--;
@@ -213,7 +233,8 @@ function timeEnd(text: string, start: number, limit: number, next: number, lengt
   if (text.charCodeAt(start + 4) === 45 || text.charCodeAt(start + 4) === 47) {
     const stamp = isoAt(text, start);
     if (stamp && stamp.end <= limit) return stamp.end;
-    if (length === 10 && text.charCodeAt(start + 4) === 45 && text.charCodeAt(start + 7) === 45) return start + 10;
+    if (length === 10 && text.charCodeAt(start + 4) === 45 && text.charCodeAt(start + 7) === 45)
+      return start + 10;
   }
   if (next === 58 && length === 2) {
     const clock = /^\d\d:\d\d(?::\d\d(?:[.,]\d+)?)?(?![\w:])/.exec(text.slice(start, start + 20));

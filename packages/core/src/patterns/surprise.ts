@@ -26,12 +26,12 @@ export interface Spans {
 const Z = 1.6448536269514722;
 
 /**
- * Lower limit of a Poisson mean of which `count` events were seen, one-sided 95%.
+ * Lower limit of a Poisson mean of which `count` events were seen, one-sided 95% unless another quantile is given.
  * Byar's approximation: Breslow & Day, Statistical Methods in Cancer Research II, 1987, p. 69.
  */
-export function poissonLower(count: number): number {
+export function poissonLower(count: number, z = Z): number {
   if (count === 0) return 0;
-  return count * (1 - 1 / (9 * count) - Z / (3 * Math.sqrt(count))) ** 3;
+  return count * Math.max(0, 1 - 1 / (9 * count) - z / (3 * Math.sqrt(count))) ** 3;
 }
 
 /** Upper limit of a Poisson mean of which `count` events were seen, one-sided 95% (Byar). */
@@ -83,7 +83,7 @@ export function changeOf(counts: Occurrences, spans: Spans): Change {
   if (counts.focus === 0) return expected > 3 ? 'ceased' : 'as before';
   const lift = counts.focus / expected;
   // A difference of two Poisson counts, by its normal approximation on the square root (Anscombe).
-  const apart = 2 * (Math.sqrt(counts.focus + 3 / 8) - Math.sqrt(expected + 3 / 8)) / Math.sqrt(1 + scale);
+  const apart = (2 * (Math.sqrt(counts.focus + 3 / 8) - Math.sqrt(expected + 3 / 8))) / Math.sqrt(1 + scale);
   if (apart > Z && lift >= NOTICEABLE) return 'more';
   if (apart < -Z && lift <= 1 / NOTICEABLE) return 'less';
   return 'as before';

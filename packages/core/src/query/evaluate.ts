@@ -1,7 +1,7 @@
 import { LEVELS, levelCode } from '../records/levels.js';
 import { rebuildText } from '../patterns/layout.js';
-import { type FieldValues, type SegmentView } from '../segments/view.js';
-import { type Condition, type Operator } from './expression.js';
+import type { FieldValues, SegmentView } from '../segments/view.js';
+import type { Condition, Operator } from './expression.js';
 import { phraseInLayout } from './phrase.js';
 import { quantityOf, unitOfField } from './quantity.js';
 
@@ -12,7 +12,11 @@ export type Rows = true | false | Uint8Array;
 export type PatternLayouts = (ref: string) => ReadonlySet<number>;
 
 /** Evaluates a condition over a segment. Missing fields make a comparison false, and its opposite (`!=`, `not`) true. */
-export async function evaluate(condition: Condition, view: SegmentView, patterns: PatternLayouts): Promise<Rows> {
+export async function evaluate(
+  condition: Condition,
+  view: SegmentView,
+  patterns: PatternLayouts,
+): Promise<Rows> {
   switch (condition.kind) {
     case 'all':
       return true;
@@ -21,7 +25,9 @@ export async function evaluate(condition: Condition, view: SegmentView, patterns
       const and = condition.kind === 'and';
       let rows: Rows = and;
       for (const term of condition.terms) {
-        rows = and ? both(rows, await evaluate(term, view, patterns)) : either(rows, await evaluate(term, view, patterns));
+        rows = and
+          ? both(rows, await evaluate(term, view, patterns))
+          : either(rows, await evaluate(term, view, patterns));
         if (rows === !and) return rows;
       }
       return rows;
@@ -37,7 +43,8 @@ export async function evaluate(condition: Condition, view: SegmentView, patterns
       return condition.present ? rows : opposite(rows);
     }
     case 'in': {
-      if (condition.literal) return fieldRows(view, condition.field, (value) => condition.values.includes(value));
+      if (condition.literal)
+        return fieldRows(view, condition.field, (value) => condition.values.includes(value));
       const tests = condition.values.map((value) => testOf(condition.field, '=', value));
       return fieldRows(view, condition.field, (value) => tests.some((test) => test(value)));
     }
@@ -145,7 +152,8 @@ export function testOf(field: string, operator: Operator, wanted: string): (valu
 function matchesWildcard(value: string, parts: readonly string[]): boolean {
   const first = parts[0]!;
   const last = parts.at(-1)!;
-  if (!value.startsWith(first) || !value.endsWith(last) || value.length < first.length + last.length) return false;
+  if (!value.startsWith(first) || !value.endsWith(last) || value.length < first.length + last.length)
+    return false;
   let at = first.length;
   for (const part of parts.slice(1, -1)) {
     const found = value.indexOf(part, at);
@@ -159,10 +167,17 @@ function matchesWildcard(value: string, parts: readonly string[]): boolean {
 async function fieldRows(view: SegmentView, field: string, test: (value: string) => boolean): Promise<Rows> {
   if (field === 'service') return byCode(await view.services(), view.summary.services.map(test));
   const contexts = view.summary.contexts.map((id) => view.catalog.context(id));
-  if (field === 'source') return byCode(await view.contexts(), contexts.map((context) => test(context.source)));
+  if (field === 'source')
+    return byCode(
+      await view.contexts(),
+      contexts.map((context) => test(context.source)),
+    );
   if (field === 'text') return textTestRows(view, test);
   if (field === 'level') {
-    return byCode(await view.levels(), LEVELS.map((level, code) => code > 0 && test(level)));
+    return byCode(
+      await view.levels(),
+      LEVELS.map((level, code) => code > 0 && test(level)),
+    );
   }
   if (field === 'time') return true;
   const own = await view.field(field);
@@ -174,11 +189,16 @@ async function fieldRows(view: SegmentView, field: string, test: (value: string)
   const rows = await testField(view, own, test);
   if (!declared.includes(true)) return rows;
   const codes = await view.contexts();
-  for (let row = 0; row < rows.length; row++) if (own.rows[row]! < 0) rows[row] = declared[codes[row]!] ? 1 : 0;
+  for (let row = 0; row < rows.length; row++)
+    if (own.rows[row]! < 0) rows[row] = declared[codes[row]!] ? 1 : 0;
   return rows;
 }
 
-function testField(view: SegmentView, values: FieldValues, test: (value: string) => boolean): Promise<Uint8Array> {
+function testField(
+  view: SegmentView,
+  values: FieldValues,
+  test: (value: string) => boolean,
+): Promise<Uint8Array> {
   const { rows: index, column } = values;
   const rows = new Uint8Array(view.count);
   const { dictionary } = column;
@@ -209,7 +229,15 @@ async function testTexts(
     const slots = await view.slots(code);
     const passed = new Uint8Array(view.summary.layoutCounts[code]!);
     for (let rank = 0; rank < passed.length; rank++) {
-      if (test(rebuildText(layout, slots.map((slot) => slot.get(rank))))) passed[rank] = 1;
+      if (
+        test(
+          rebuildText(
+            layout,
+            slots.map((slot) => slot.get(rank)),
+          ),
+        )
+      )
+        passed[rank] = 1;
     }
     hits.push(passed);
   }
@@ -230,7 +258,9 @@ async function textRows(view: SegmentView, phrase: string): Promise<Rows> {
   if (phrase === '') return true;
   const holds = (value: string): boolean => value.toLowerCase().includes(phrase);
   let rows: Rows = await testTexts(view, (code) => phraseInLayout(view.layout(code), phrase), holds);
-  const contexts = view.summary.contexts.map((id) => Object.values(view.catalog.context(id).attributes).some(holds));
+  const contexts = view.summary.contexts.map((id) =>
+    Object.values(view.catalog.context(id).attributes).some(holds),
+  );
   rows = either(rows, byCode(await view.contexts(), contexts));
   rows = either(rows, byCode(await view.services(), view.summary.services.map(holds)));
   for (const field of view.summary.fields) {

@@ -1,4 +1,4 @@
-import { type SyntaxNode } from '@lezer/common';
+import type { SyntaxNode } from '@lezer/common';
 import { fieldName } from '../records/fields.js';
 import { parser } from './grammar/parser.js';
 
@@ -54,7 +54,11 @@ export function parseExpression(expression: string): Condition {
 export function checkExpression(expression: string): ExpressionProblem | undefined {
   const then = stepsAt(expression);
   if (then) {
-    return { from: then.from, to: then.to, message: 'Steps after "then" belong to a summary; a scope is the filter alone.' };
+    return {
+      from: then.from,
+      to: then.to,
+      message: 'Steps after "then" belong to a summary; a scope is the filter alone.',
+    };
   }
   let problem: ExpressionProblem | undefined;
   parser.parse(expression).iterate({
@@ -143,22 +147,35 @@ const TOKEN = /"(?:[^"\\]|\\.)*"?|[(),]|!=|<=|>=|[=<>~!]|[^\s()",=!<>~]+/gs;
 
 /** Says what was expected at the place where reading failed, from the token before it. */
 function problemAt(source: string, from: number, to: number): ExpressionProblem {
-  const tokens = [...source.matchAll(TOKEN)].map((match) => ({ text: match[0], from: match.index, to: match.index + match[0].length }));
+  const tokens = [...source.matchAll(TOKEN)].map((match) => ({
+    text: match[0],
+    from: match.index,
+    to: match.index + match[0].length,
+  }));
   const here = tokens.find((token) => token.to > from || token.from >= from);
   const before = tokens.filter((token) => token.to <= (here?.from ?? source.length)).at(-1);
   const place = here ?? { from: before?.to ?? from, to: Math.max(before?.to ?? to, to), text: '' };
-  const say = (message: string): ExpressionProblem => ({ from: place.from, to: Math.max(place.to, place.from), message });
-  const found = here ? `, found ${here.text.length > 30 ? `${here.text.slice(0, 30)}…` : here.text}` : ', found the end';
+  const say = (message: string): ExpressionProblem => ({
+    from: place.from,
+    to: Math.max(place.to, place.from),
+    message,
+  });
+  const found = here
+    ? `, found ${here.text.length > 30 ? `${here.text.slice(0, 30)}…` : here.text}`
+    : ', found the end';
 
   if (here?.text.startsWith('"') && (here.text.length === 1 || !here.text.endsWith('"'))) {
     return say('A closing quote was expected.');
   }
-  if (here?.text === '~') return say('Regular expressions are not available; expected =, !=, <, <=, > or >=.');
+  if (here?.text === '~')
+    return say('Regular expressions are not available; expected =, !=, <, <=, > or >=.');
   if (here?.text === '!') return say('Expected != for "is not", or the word not before a condition.');
   const word = before?.text.toLowerCase();
   if (word === undefined) return say(`Expected a condition, such as level = error or "some text"${found}.`);
-  if (/^(=|!=|<=?|>=?)$/.test(word)) return say(`Expected a value after ${word}, such as error, 250 or "two words"${found}.`);
-  if (word === 'and' || word === 'or' || word === 'not') return say(`Expected a condition after ${word}${found}.`);
+  if (/^(=|!=|<=?|>=?)$/.test(word))
+    return say(`Expected a value after ${word}, such as error, 250 or "two words"${found}.`);
+  if (word === 'and' || word === 'or' || word === 'not')
+    return say(`Expected a condition after ${word}${found}.`);
   if (word === 'is') return say(`Expected present or absent after is${found}.`);
   if (word === 'in') return say(`Expected a list in parentheses after in, such as (a, b)${found}.`);
   if (word === 'pattern') return say(`Expected the id of a pattern${found}.`);
@@ -188,7 +205,8 @@ function openList(tokens: readonly { text: string; from: number }[], at: number)
 
 /** Writes a value so that the language reads it back as it is. */
 export function quoteValue(value: string): string {
-  const bare = /^[^\s()",=!<>~]+$/.test(value) && !(KEYWORDS as readonly string[]).includes(value.toLowerCase());
+  const bare =
+    /^[^\s()",=!<>~]+$/.test(value) && !(KEYWORDS as readonly string[]).includes(value.toLowerCase());
   return bare ? value : `"${value.replace(/[\\"]/g, '\\$&')}"`;
 }
 

@@ -1,6 +1,6 @@
 import { LEVELS } from '../records/levels.js';
-import { type SegmentView } from '../segments/view.js';
-import { type Rows } from './evaluate.js';
+import type { SegmentView } from '../segments/view.js';
+import type { Rows } from './evaluate.js';
 import { firstAt, overlaps, rowsOf, type Window } from './window.js';
 
 /** Steps of a trend over the focus, and of that over the baseline. */
@@ -43,7 +43,12 @@ export const emptyCounts = (): LayoutCounts => ({
   baselineTrend: new Array<number>(TREND_STEPS).fill(0),
 });
 
-export const emptyHistory = (): LayoutHistory => ({ earlier: 0, first: Infinity, last: -Infinity, stretches: new Map() });
+export const emptyHistory = (): LayoutHistory => ({
+  earlier: 0,
+  first: Infinity,
+  last: -Infinity,
+  stretches: new Map(),
+});
 
 /** History is looked at in stretches as long as the focus, but in no more than this many. */
 const MAX_STRETCHES = 400;
@@ -63,7 +68,12 @@ export async function countLayouts(
   const counts = new Map<number, LayoutCounts>();
   const { summary } = view;
   if (rows === false) return counts;
-  const [times, layouts, levels, services] = [await view.times(), await view.layouts(), await view.levels(), await view.services()];
+  const [times, layouts, levels, services] = [
+    await view.times(),
+    await view.layouts(),
+    await view.levels(),
+    await view.services(),
+  ];
   const ofLayout = new Array<LayoutCounts | undefined>(summary.layouts.length);
   const countsOf = (code: number): LayoutCounts => {
     let found = ofLayout[code];
@@ -86,7 +96,8 @@ export async function countLayouts(
       found.services.set(service, (found.services.get(service) ?? 0) + 1);
       const step = Math.min(TREND_STEPS - 1, Math.floor((micros - window.from) / width));
       found[isFocus ? 'trend' : 'baselineTrend'][step]!++;
-      if (isFocus || !found.sample?.inFocus) found.sample = { segment: view.key, row, micros, inFocus: isFocus };
+      if (isFocus || !found.sample?.inFocus)
+        found.sample = { segment: view.key, row, micros, inFocus: isFocus };
     }
   };
   if (baseline) count(baseline, false);
@@ -104,7 +115,8 @@ export async function countHistory(
 ): Promise<Map<number, LayoutHistory>> {
   const { summary } = view;
   const histories = new Map<number, LayoutHistory>();
-  if (rows === false || summary.from >= focus.from || !summary.layouts.some((id) => wanted.has(id))) return histories;
+  if (rows === false || summary.from >= focus.from || !summary.layouts.some((id) => wanted.has(id)))
+    return histories;
   const stretchAt = (micros: number): number => Math.floor((focus.from - 1 - micros) / stretch);
   const newest = stretchAt(summary.to);
   if (rows === true && summary.to < focus.from && newest === stretchAt(summary.from)) {
@@ -122,7 +134,7 @@ export async function countHistory(
   const distinct = summary.layouts.length;
   const end = firstAt(times, focus.from);
   // Rows are in the order of time, so a stretch is a run of rows; plain arrays keep this to a few instructions a row.
-  for (let from = 0; from < end; ) {
+  for (let from = 0; from < end;) {
     const at = stretchAt(times[from]!);
     const to = Math.min(end, Math.max(from + 1, firstAt(times, focus.from - at * stretch)));
     const counts = new Uint32Array(distinct);
@@ -137,7 +149,12 @@ export async function countHistory(
     }
     summary.layouts.forEach((id, code) => {
       if (counts[code] === 0 || !wanted.has(id)) return;
-      const part = { earlier: counts[code]!, first: times[first[code]!]!, last: times[last[code]!]!, stretches: new Map([[at, counts[code]!]]) };
+      const part = {
+        earlier: counts[code]!,
+        first: times[first[code]!]!,
+        last: times[last[code]!]!,
+        stretches: new Map([[at, counts[code]!]]),
+      };
       addHistory(histories, id, part);
     });
     from = to;
@@ -185,6 +202,9 @@ export function addAllCounts(sum: Map<number, LayoutCounts>, part: ReadonlyMap<n
   }
 }
 
-export function addAllHistory(sum: Map<number, LayoutHistory>, part: ReadonlyMap<number, LayoutHistory>): void {
+export function addAllHistory(
+  sum: Map<number, LayoutHistory>,
+  part: ReadonlyMap<number, LayoutHistory>,
+): void {
   for (const [layout, history] of part) addHistory(sum, layout, history);
 }

@@ -1,6 +1,13 @@
-import { type PatternBook } from '../patterns/pattern-book.js';
+import type { PatternBook } from '../patterns/pattern-book.js';
 import { type Change, changeOf, type Spans, surpriseOf } from '../patterns/surprise.js';
-import { addCounts, addHistory, emptyCounts, emptyHistory, type LayoutCounts, type LayoutHistory } from './pattern-counts.js';
+import {
+  addCounts,
+  addHistory,
+  emptyCounts,
+  emptyHistory,
+  type LayoutCounts,
+  type LayoutHistory,
+} from './pattern-counts.js';
 
 export const PATTERN_ORDERS = ['surprise', 'common', 'rare', 'latest', 'changed'] as const;
 export type PatternOrder = (typeof PATTERN_ORDERS)[number];
@@ -52,7 +59,8 @@ export function patternTable(
       last: Math.max(sum.last, past.last),
       change: changeOf(occurrences, spans),
       surprise: surpriseOf(occurrences, spans),
-      ...(sum.baseline > 0 && spans.baseline > 0 && { lift: sum.focus / spans.focus / (sum.baseline / spans.baseline) }),
+      ...(sum.baseline > 0 &&
+        spans.baseline > 0 && { lift: sum.focus / spans.focus / (sum.baseline / spans.baseline) }),
     };
   });
   return rows.sort((a, b) => ORDERS[order](a, b) || b.focus - a.focus || (a.id < b.id ? -1 : 1));

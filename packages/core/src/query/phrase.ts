@@ -1,4 +1,4 @@
-import { type Layout } from '../patterns/layout.js';
+import type { Layout } from '../patterns/layout.js';
 
 /** Characters that the values of each type of slot may hold, where that is known; other slots may hold any. */
 const ALPHABETS: Record<string, RegExp> = {

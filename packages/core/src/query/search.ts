@@ -1,5 +1,5 @@
-import { type SegmentView } from '../segments/view.js';
-import { type Rows } from './evaluate.js';
+import type { SegmentView } from '../segments/view.js';
+import type { Rows } from './evaluate.js';
 import { rowsOf, type Window } from './window.js';
 
 export type Order = 'newest' | 'oldest';

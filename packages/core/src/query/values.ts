@@ -1,6 +1,6 @@
 import { LEVELS } from '../records/levels.js';
-import { type SegmentView } from '../segments/view.js';
-import { type Rows } from './evaluate.js';
+import type { SegmentView } from '../segments/view.js';
+import type { Rows } from './evaluate.js';
 import { rowsOf, type Window } from './window.js';
 
 /** Values of a field and how many records have each. */
@@ -30,7 +30,10 @@ export async function countValues(
   return counts;
 }
 
-async function valuesOf(view: SegmentView, field: string): Promise<((row: number) => string | undefined) | undefined> {
+async function valuesOf(
+  view: SegmentView,
+  field: string,
+): Promise<((row: number) => string | undefined) | undefined> {
   const { summary } = view;
   if (field === 'service') {
     const codes = await view.services();

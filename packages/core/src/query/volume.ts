@@ -1,6 +1,6 @@
 import { LEVEL_ERROR } from '../records/levels.js';
-import { type SegmentView } from '../segments/view.js';
-import { type Rows } from './evaluate.js';
+import type { SegmentView } from '../segments/view.js';
+import type { Rows } from './evaluate.js';
 import { rowsOf, type Window } from './window.js';
 
 /** Records by step of time. */
@@ -16,7 +16,12 @@ export const emptyVolume = (steps: number): Volume => ({
 });
 
 /** Counts the rows of a segment into equal steps of a window. */
-export async function volumeOf(view: SegmentView, rows: Rows, window: Window, steps: number): Promise<Volume> {
+export async function volumeOf(
+  view: SegmentView,
+  rows: Rows,
+  window: Window,
+  steps: number,
+): Promise<Volume> {
   const volume = emptyVolume(steps);
   if (rows === false) return volume;
   const times = await view.times();

@@ -21,4 +21,5 @@ export function rowsOf(times: Float64Array, window: Window): [from: number, to: 
   return [firstAt(times, window.from), firstAt(times, window.to)];
 }
 
-export const overlaps = (span: Window, from: number, to: number): boolean => span.from <= to && from < span.to;
+export const overlaps = (span: Window, from: number, to: number): boolean =>
+  span.from <= to && from < span.to;

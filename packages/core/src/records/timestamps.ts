@@ -115,7 +115,8 @@ export function commonLogTimeAt(text: string, at: number): Timestamp | undefined
   const hour = two(text, at + 12);
   const minute = two(text, at + 15);
   const second = two(text, at + 18);
-  if (text[at + 2] !== '/' || text[at + 6] !== '/' || text[at + 11] !== ':' || text[at + 14] !== ':') return undefined;
+  if (text[at + 2] !== '/' || text[at + 6] !== '/' || text[at + 11] !== ':' || text[at + 14] !== ':')
+    return undefined;
   if (text[at + 17] !== ':' || text[at + 20] !== ' ') return undefined;
   if (hour < 0 || hour > 23 || minute < 0 || minute > 59 || second < 0 || second > 59) return undefined;
   const zone = zoneAt(text, at + 21);
@@ -141,7 +142,8 @@ export function epochNumber(raw: string): Timestamp | undefined {
   }
   if (/^[1-9]\d{11,12}$/.test(raw)) return { micros: Number(raw) * 1000, end: raw.length, format: 'M' };
   if (/^[1-9]\d{14,15}$/.test(raw)) return { micros: Number(raw), end: raw.length, format: 'U' };
-  if (/^[1-9]\d{17,18}$/.test(raw)) return { micros: Number(raw.slice(0, -3)), end: raw.length, format: undefined };
+  if (/^[1-9]\d{17,18}$/.test(raw))
+    return { micros: Number(raw.slice(0, -3)), end: raw.length, format: undefined };
   return undefined;
 }
 

@@ -1,4 +1,4 @@
-import { type Codec } from '../codec/codec.js';
+import type { Codec } from '../codec/codec.js';
 
 const STORED = 0;
 const COMPRESSED = 1;

@@ -1,6 +1,6 @@
 import { ByteWriter } from '../codec/bytes.js';
-import { type Codec } from '../codec/codec.js';
-import { type Layout } from '../patterns/layout.js';
+import type { Codec } from '../codec/codec.js';
+import type { Layout } from '../patterns/layout.js';
 import { LEVELS } from '../records/levels.js';
 import { isStored, type Shape } from '../records/shape.js';
 import { sealBlock } from './block.js';
@@ -63,7 +63,12 @@ export function buildSegment(unordered: readonly SegmentRecord[], codec: Codec):
   const shapes = new Codes<number>();
   const services = new Codes<string>();
   const layouts = new Codes<number>();
-  const codes = { context: new Uint16Array(count), shape: new Uint16Array(count), service: new Uint16Array(count), layout: new Uint16Array(count) };
+  const codes = {
+    context: new Uint16Array(count),
+    shape: new Uint16Array(count),
+    service: new Uint16Array(count),
+    layout: new Uint16Array(count),
+  };
   const fields = new Map<string, string[]>();
   const slots: string[][][] = [];
   const layoutCounts: number[] = [];

@@ -1,6 +1,6 @@
 import { isStored } from '../records/shape.js';
-import { type SegmentRecord } from './builder.js';
-import { type FieldValues, type SegmentView } from './view.js';
+import type { SegmentRecord } from './builder.js';
+import type { FieldValues, SegmentView } from './view.js';
 
 /** All records of a segment, as they went into it; for putting small segments together. */
 export async function recordsOf(view: SegmentView): Promise<SegmentRecord[]> {

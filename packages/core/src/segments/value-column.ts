@@ -50,11 +50,13 @@ function writeNumbers(out: ByteWriter, values: readonly string[], distinct: numb
   if (values.length === 0 || (distinct !== undefined && distinct <= 16)) return false;
   const first = NUMBER_FORM.exec(values[0]!);
   if (!first) return false;
-  const prefix = first[1]!;
+  // Behind other characters a dash is one of them, not a sign.
+  const prefix = first[1] === '' ? '' : first[1]! + first[2]!;
   const decimals = first[4]?.length ?? 0;
   const suffix = first[5]!;
   if (prefix.length > 40) return false;
-  const width = values.every((value) => value.length === values[0]!.length) && first[2] === '' ? first[3]!.length : 0;
+  const width =
+    values.every((value) => value.length === values[0]!.length) && (prefix !== '' || first[2] === '') ? first[3]!.length : 0;
   const scale = 10 ** decimals;
   const numbers = new Float64Array(values.length);
   for (let index = 0; index < values.length; index++) {
@@ -120,7 +122,9 @@ function writeHex(out: ByteWriter, values: readonly string[], repeating: boolean
   if (first === undefined || repeating || first.length < 8 || first.length > 64) return false;
   const dashes: number[] = [];
   for (let at = 0; at < first.length; at++) if (first[at] === '-') dashes.push(at);
-  const form = new RegExp(`^${[...first].map((character) => (character === '-' ? '-' : '[0-9a-f]')).join('')}$`);
+  const form = new RegExp(
+    `^${[...first].map((character) => (character === '-' ? '-' : '[0-9a-f]')).join('')}$`,
+  );
   if ((first.length - dashes.length) % 2 !== 0 || !values.every((value) => form.test(value))) return false;
   out.u8(HEX);
   out.u8(first.length - dashes.length);
@@ -208,7 +212,11 @@ export function decodeValues(bytes: Uint8Array): ValueColumn {
       const digits = input.u8();
       const dashes = Array.from({ length: input.u8() }, () => input.u8());
       const packed = input.take((length * digits) / 2);
-      return { length, get: (index) => hexText(packed, (index * digits) / 2, digits / 2, dashes), bytes: packed.length };
+      return {
+        length,
+        get: (index) => hexText(packed, (index * digits) / 2, digits / 2, dashes),
+        bytes: packed.length,
+      };
     }
     case RAW: {
       const ends = new Uint32Array(length);

@@ -1,9 +1,16 @@
 import { ByteReader, encodeUtf8 } from '../codec/bytes.js';
-import { type Codec } from '../codec/codec.js';
+import type { Codec } from '../codec/codec.js';
 import { type Layout, rebuildText } from '../patterns/layout.js';
 import { isStored, rebuildLine, type Shape } from '../records/shape.js';
 import { openBlock } from './block.js';
-import { COLUMN, type Context, fieldColumn, SEGMENT_VERSION, type SegmentSummary, slotColumn } from './segment.js';
+import {
+  COLUMN,
+  type Context,
+  fieldColumn,
+  SEGMENT_VERSION,
+  type SegmentSummary,
+  slotColumn,
+} from './segment.js';
 import { decodeValues, readIntegers, type ValueColumn } from './value-column.js';
 
 /** The tables that a data set's segments refer to by id. */
@@ -38,7 +45,9 @@ export class SegmentView {
     private readonly cache: ColumnCache,
   ) {
     if (summary.version !== SEGMENT_VERSION) {
-      throw new Error(`This store holds segments of version ${summary.version}; this program reads version ${SEGMENT_VERSION}.`);
+      throw new Error(
+        `This store holds segments of version ${summary.version}; this program reads version ${SEGMENT_VERSION}.`,
+      );
     }
   }
 
@@ -141,7 +150,9 @@ export class SegmentView {
     if (exact) return exact;
     const shape = this.catalog.shape(this.summary.shapes[(await this.shapes())[row]!]!);
     const values = await this.holeValues(shape, row);
-    return encodeUtf8(rebuildLine(shape, (await this.times())[row]!, await this.text(row), (hole) => values[hole]!));
+    return encodeUtf8(
+      rebuildLine(shape, (await this.times())[row]!, await this.text(row), (hole) => values[hole]!),
+    );
   }
 
   /** All values of a row's shape by field name, those of its sender included. */
@@ -170,7 +181,7 @@ export class SegmentView {
 
   /** Lines that their parts do not give back, by row. */
   exact(): Promise<Map<number, Uint8Array>> {
-    if (!(COLUMN.exact in this.summary.columns)) return Promise.resolve(new Map());
+    if (!(COLUMN.exact in this.summary.columns)) return Promise.resolve(new Map<number, Uint8Array>());
     return this.cached('exact', async () => {
       const input = new ByteReader(await this.block(COLUMN.exact));
       const lines = new Map<number, Uint8Array>();

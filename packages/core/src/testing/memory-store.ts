@@ -1,12 +1,12 @@
 import { crc32, deflateRawSync, inflateRawSync } from 'node:zlib';
 import { encodeUtf8 } from '../codec/bytes.js';
-import { type Codec } from '../codec/codec.js';
+import type { Codec } from '../codec/codec.js';
 import { type BatchResult, type BatchStart, Ingest } from '../intake/ingest.js';
-import { type Layout } from '../patterns/layout.js';
+import type { Layout } from '../patterns/layout.js';
 import { PatternBook } from '../patterns/pattern-book.js';
-import { type Shape } from '../records/shape.js';
-import { type BuiltSegment } from '../segments/builder.js';
-import { type Context } from '../segments/segment.js';
+import type { Shape } from '../records/shape.js';
+import type { BuiltSegment } from '../segments/builder.js';
+import type { Context } from '../segments/segment.js';
 import { SegmentView } from '../segments/view.js';
 
 export const testCodec: Codec = {
@@ -29,12 +29,24 @@ export class MemoryStore {
 
   take(
     input: string | Uint8Array,
-    options: Partial<BatchStart> & { source?: string; attributes?: Record<string, string>; chunk?: number } = {},
+    options: Partial<BatchStart> & {
+      source?: string;
+      attributes?: Record<string, string>;
+      chunk?: number;
+    } = {},
   ): BatchResult {
     const { source = 'test', attributes = {}, chunk, ...start } = options;
     const id = this.batches++;
     this.contexts.push({ id, source, attributes });
-    this.ingest.open({ id, context: id, service: source, format: 'auto', arrival: ARRIVAL, skip: 0, ...start });
+    this.ingest.open({
+      id,
+      context: id,
+      service: source,
+      format: 'auto',
+      arrival: ARRIVAL,
+      skip: 0,
+      ...start,
+    });
     const bytes = typeof input === 'string' ? encodeUtf8(input) : input;
     const step = chunk ?? Math.max(1, bytes.length);
     for (let at = 0; at < bytes.length; at += step) this.ingest.push(id, bytes.subarray(at, at + step));
@@ -60,7 +72,11 @@ export class MemoryStore {
     return new SegmentView(
       key,
       segment.summary,
-      { shape: (id) => this.shapes[id]!, layout: (id) => this.layouts[id]!, context: (id) => this.contexts[id]! },
+      {
+        shape: (id) => this.shapes[id]!,
+        layout: (id) => this.layouts[id]!,
+        context: (id) => this.contexts[id]!,
+      },
       (column) => Promise.resolve(segment.columns.get(column)!),
       testCodec,
       cache,
@@ -79,7 +95,8 @@ export class MemoryStore {
 
   async texts(): Promise<string[]> {
     const texts: string[] = [];
-    for (const view of this.views()) for (let row = 0; row < view.count; row++) texts.push(await view.text(row));
+    for (const view of this.views())
+      for (let row = 0; row < view.count; row++) texts.push(await view.text(row));
     return texts;
   }
 }

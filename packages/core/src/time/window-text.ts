@@ -7,7 +7,18 @@ export interface TimeWindow {
 const MINUTE = 60_000;
 const HOUR = 60 * MINUTE;
 const DAY = 24 * HOUR;
-const UNITS: Record<string, number> = { s: 1000, sec: 1000, second: 1000, m: MINUTE, min: MINUTE, minute: MINUTE, h: HOUR, hour: HOUR, d: DAY, day: DAY };
+const UNITS: Record<string, number> = {
+  s: 1000,
+  sec: 1000,
+  second: 1000,
+  m: MINUTE,
+  min: MINUTE,
+  minute: MINUTE,
+  h: HOUR,
+  hour: HOUR,
+  d: DAY,
+  day: DAY,
+};
 const WEEKDAYS = ['sun', 'mon', 'tue', 'wed', 'thu', 'fri', 'sat'];
 
 /**
@@ -17,7 +28,7 @@ const WEEKDAYS = ['sun', 'mon', 'tue', 'wed', 'thu', 'fri', 'sat'];
  */
 export function parseWindow(text: string, now: number): TimeWindow | undefined {
   // A length behind a comma repeats what the times say.
-  const source = text.trim().replace(/,\s*[\d.]+\s*\w+$/, '');
+  const source = text.trim().replace(/,\s*(?:[\d.]+\s*[a-z]+\s*)+$/i, '');
   const last = /^last\s+(\d+(?:\.\d+)?)?\s*([a-z]+?)s?$/i.exec(source);
   if (last) {
     const unit = UNITS[last[2]!.toLowerCase()];
@@ -65,9 +76,15 @@ export function parseMoment(text: string, now: number, near?: number): number | 
   if (!clock || Number(clock[1]) > 24 || Number(clock[2]) > 59) return undefined;
   const rest = source.replace(CLOCK, '').replaceAll(',', ' ').trim().toLowerCase();
   const day = new Date(rest === '' && near !== undefined ? near : now);
-  day.setHours(Number(clock[1]), Number(clock[2]), Number(clock[3] ?? 0), Number((clock[4] ?? '0').padEnd(3, '0')));
+  day.setHours(
+    Number(clock[1]),
+    Number(clock[2]),
+    Number(clock[3] ?? 0),
+    Number((clock[4] ?? '0').padEnd(3, '0')),
+  );
   if (rest === 'yesterday') return addDays(day, -1);
-  if (rest === '' || rest === 'today') return rest === '' && near === undefined && day.getTime() > now ? addDays(day, -1) : day.getTime();
+  if (rest === '' || rest === 'today')
+    return rest === '' && near === undefined && day.getTime() > now ? addDays(day, -1) : day.getTime();
   const weekday = WEEKDAYS.indexOf(rest.slice(0, 3));
   if (weekday < 0) return undefined;
   const back = (day.getDay() - weekday + 7) % 7;

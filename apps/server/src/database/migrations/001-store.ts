@@ -10,7 +10,11 @@ const json = { type: DataTypes.JSON, allowNull: false } as const;
 export const migration = {
   name: '001-store',
   async up({ context: schema }: { context: QueryInterface }): Promise<void> {
-    await schema.createTable('datasets', { id: { ...id, autoIncrement: true }, key: { ...text, unique: true }, name: text });
+    await schema.createTable('datasets', {
+      id: { ...id, autoIncrement: true },
+      key: { ...text, unique: true },
+      name: text,
+    });
     await schema.createTable('contexts', { dataset_id: id, id, source: text, declared: json });
     await schema.createTable('shapes', { dataset_id: id, id, body: json });
     await schema.createTable('layouts', { dataset_id: id, id, literals: json, types: text });

@@ -1,0 +1,187 @@
+import {
+  type CompleteAnswer,
+  type CountAnswer,
+  type DatasetSummary,
+  type LogsSearchAnswer,
+  type PatternsSearchAnswer,
+  type ProblemBody,
+  type VolumeAnswer,
+} from '@flail/contract';
+import { type Asker } from '../access/asker.js';
+import { RecordStore } from '../store/record-store.js';
+import { TestApp } from '../testing/test-app.js';
+import { QueryService } from './query.service.js';
+
+const START = Date.UTC(2026, 2, 2, 12);
+const MINUTE = 60_000;
+const at = (minute: number): string => new Date(START + minute * MINUTE).toISOString();
+const window = (from: number, to: number): { from: string; to: string } => ({ from: at(from), to: at(to) });
+
+/** Two hours: a line each minute from each of two services, and a new error in the last half hour. */
+function lines(): string {
+  const all: object[] = [];
+  for (let minute = 0; minute < 120; minute++) {
+    for (const service of ['a', 'b']) all.push({ ts: at(minute), level: 'info', service, msg: `beat ${minute} of ${service}x`, n: minute });
+    if (minute >= 90) all.push({ ts: at(minute), level: 'error', service: 'a', msg: `token ${minute} refused`, trace_id: `abcdef${String(minute).padStart(4, '0')}` });
+  }
+  return all.map((one) => JSON.stringify(one)).join('\n');
+}
+
+describe('reads', () => {
+  let app: TestApp;
+  beforeAll(async () => {
+    app = await TestApp.start();
+    // Several segments, so that answers have to be put together.
+    const all = lines().split('\n');
+    for (let from = 0; from < all.length; from += 50) await app.take(all.slice(from, from + 50).join('\n'), 'source=s');
+  });
+  afterAll(() => app.end());
+
+  const logs = (body: object): Promise<{ status: number; body: LogsSearchAnswer }> => app.post('/api/v1/logs/search', body);
+
+  it('give the records of a window page by page, each once, in order', async () => {
+    for (const order of ['newest', 'oldest']) {
+      const seen: string[] = [];
+      let cursor: string | undefined;
+      do {
+        const { body } = await logs({ window: window(10, 110), order, limit: 37, ...(cursor && { cursor }) });
+        expect(body.matched).toBe(220);
+        seen.push(...body.records.map(({ time, id }) => `${time} ${id.padStart(6, '0')}`));
+        cursor = body.cursor;
+      } while (cursor);
+      expect(seen).toHaveLength(220);
+      expect(new Set(seen).size).toBe(220);
+      expect(seen).toEqual(order === 'oldest' ? [...seen].sort() : [...seen].sort().reverse());
+    }
+  });
+
+  it('give a whole record', async () => {
+    const { body } = await logs({ window: window(119, 120), scope: 'level = error' });
+    expect(body.records).toMatchObject([
+      {
+        time: '2026-03-02T13:59:00.000000Z',
+        level: 'error',
+        service: 'a',
+        source: 's',
+        text: 'token 119 refused',
+        slots: [[6, 9]],
+        fields: { trace: 'abcdef0119' },
+      },
+    ]);
+    expect(JSON.parse(body.records[0]!.line)).toMatchObject({ msg: 'token 119 refused' });
+  });
+
+  it('give patterns with what is new first', async () => {
+    const { body } = await app.post<PatternsSearchAnswer>('/api/v1/patterns/search', { window: window(90, 120), baseline: window(60, 90) });
+    expect(body.patterns[0]).toMatchObject({
+      focus: 30,
+      baseline: 0,
+      earlier: 0,
+      change: 'first seen',
+      level: 'error',
+      services: ['a'],
+      firstSeen: '2026-03-02T13:30:00.000000Z',
+      sentence: [{ text: 'token ' }, { slot: '119', type: 'number' }, { text: ' refused' }],
+    });
+    expect(body.matched).toEqual({ focus: 90, baseline: 60 });
+    expect(body.changes['first seen']).toBe(1);
+    const only = await logs({ window: window(0, 120), scope: `pattern ${body.patterns[0]!.id}` });
+    expect(only.body.matched).toBe(30);
+  });
+
+  it('put patterns in every order that is offered', async () => {
+    const first = async (order: string): Promise<number> =>
+      (await app.post<PatternsSearchAnswer>('/api/v1/patterns/search', { window: window(80, 120), baseline: window(40, 80), order })).body.patterns[0]!.focus;
+    expect(await first('common')).toBe(40);
+    expect(await first('rare')).toBe(30);
+    expect(await first('latest')).toBe(30);
+    expect(await first('changed')).toBe(30);
+  });
+
+  it('count, also what would widen an empty result', async () => {
+    const count = async (scope: string): Promise<CountAnswer> =>
+      (await app.post<CountAnswer>('/api/v1/logs/count', { window: window(0, 30), baseline: window(90, 120), scope })).body;
+    expect(await count('level = error')).toEqual({ focus: 0, baseline: 30, anyTime: 30, unscoped: { focus: 60, baseline: 90 } });
+  });
+
+  it('give volume over time that adds up', async () => {
+    const { body } = await app.get<VolumeAnswer>(`/api/v1/volume?from=${at(0)}&to=${at(120)}&steps=12`);
+    expect(body.total).toEqual([...Array<number>(9).fill(20), 30, 30, 30]);
+    expect(body.errors).toEqual([...Array<number>(9).fill(0), 10, 10, 10]);
+    const all = await app.get<VolumeAnswer>('/api/v1/volume');
+    expect(all.body.total.reduce((sum, count) => sum + count, 0)).toBe(270);
+    const datasets = await app.get<DatasetSummary[]>('/api/v1/datasets');
+    expect(datasets.body).toMatchObject([{ id: 'live', records: 270, window: all.body.window }]);
+  });
+
+  it('complete fields and values, the commonest first', async () => {
+    const fields = await app.get<CompleteAnswer>('/api/v1/complete?prefix=tr');
+    expect(fields.body).toEqual({ fields: ['trace'] });
+    const values = await app.get<CompleteAnswer>('/api/v1/complete?field=service');
+    expect(values.body).toEqual({ values: [{ value: 'a', count: 150 }, { value: 'b', count: 120 }] });
+  });
+
+  it.each([
+    ['a window backwards', { window: window(5, 1) }, 'window-backwards'],
+    ['no moment', { window: { from: 'soon', to: at(1) } }, 'moment'],
+    ['no window', {}, 'validation'],
+    ['an unknown order', { window: window(0, 1), order: 'sideways' }, 'validation'],
+    ['a property that does not exist', { window: window(0, 1), widow: 1 }, 'validation'],
+    ['a foreign cursor', { window: window(0, 1), cursor: '!!' }, 'cursor'],
+    ['a pattern that does not exist', { window: window(0, 1), scope: 'pattern zzzzz' }, 'no-such-pattern'],
+    ['a body that is no JSON', '{"window"', 'json'],
+  ])('answer %s as problem details', async (_, body, code) => {
+    const answer = await app.post<ProblemBody>('/api/v1/logs/search', body);
+    expect(answer.status).toBe(400);
+    expect(answer.type).toContain('application/problem+json');
+    expect(answer.body).toMatchObject({ code, status: 400 });
+    expect(answer.body.detail.length).toBeGreaterThan(20);
+  });
+
+  it('say where an expression is wrong and what was expected', async () => {
+    const { body } = await app.post<ProblemBody>('/api/v1/logs/search', { window: window(0, 1), scope: 'level >= and x' });
+    expect(body).toMatchObject({ code: 'expression', position: { from: 9, to: 12 } });
+    expect(body.detail).toContain('Expected a value after >=');
+  });
+
+  it('answer an unknown path and an unknown data set', async () => {
+    expect((await app.get<ProblemBody>('/api/v1/nothing')).body).toMatchObject({ status: 404, code: 'no-such-path' });
+    const { body } = await app.post<ProblemBody>('/api/v1/logs/search', { window: window(0, 1), dataset: 'x' });
+    expect(body).toMatchObject({ status: 404, code: 'no-such-dataset' });
+  });
+
+  it('describe themselves', async () => {
+    const { body } = await app.get<{ paths: Record<string, unknown> }>('/api/docs-json');
+    expect(Object.keys(body.paths)).toEqual(expect.arrayContaining(['/api/v1/intake/logs', '/api/v1/logs/search', '/api/v1/patterns/search', '/api/v1/volume']));
+  });
+
+  it('show a restricted asker what a store without the hidden services would', async () => {
+    const bare = await TestApp.start();
+    try {
+      await bare.take(lines().split('\n').filter((one) => one.includes('"service":"b"')).join('\n'), 'source=s');
+      const asker: Asker = { name: 'dev', role: 'developer', services: ['b'] };
+      const answersOf = async (one: TestApp, who: Asker): Promise<unknown> => {
+        const queries = one.app.get(QueryService);
+        const dataset = one.app.get(RecordStore).dataset();
+        const micros = (minute: number): number => (START + minute * MINUTE) * 1000;
+        const asked = { asker: who, dataset, window: { from: micros(90), to: micros(120) }, baseline: { from: micros(60), to: micros(90) }, scope: '' };
+        const { records, matched } = await queries.search(asked, 'oldest', 100);
+        const { patterns, changes } = await queries.patterns(asked, 'surprise', 100);
+        return {
+          texts: records.map(({ text }) => text),
+          matched,
+          patterns: patterns.map(({ focus, baseline, earlier, firstSeen }) => ({ focus, baseline, earlier, firstSeen })),
+          changes,
+          count: await queries.count(asked),
+          volume: (await queries.volume(asked, 6)).total,
+          values: await queries.complete(asked, 'service', '', 10),
+          traces: await queries.complete(asked, 'trace', '', 10),
+        };
+      };
+      const operator: Asker = { name: 'operator', role: 'operator', services: 'all' };
+      expect(await answersOf(app, asker)).toEqual(await answersOf(bare, operator));
+    } finally {
+      await bare.end();
+    }
+  });
+});

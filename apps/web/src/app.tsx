@@ -1,0 +1,55 @@
+import { MantineProvider } from '@mantine/core';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { createBrowserRouter, Navigate, RouterProvider, useLocation } from 'react-router';
+import { ApiError } from './api/client.js';
+import { Frame } from './frame/Frame.js';
+import { LogsView } from './logs/LogsView.js';
+import { PatternsView } from './patterns/PatternsView.js';
+import { Message } from './states/States.js';
+import { theme } from './theme/theme.js';
+
+const client = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 10_000,
+      refetchOnWindowFocus: false,
+      // Asking again helps when nobody answered, not when the question is wrong.
+      retry: (failures, error) =>
+        failures < 2 && error instanceof ApiError && (error.status === 0 || error.status === 429),
+    },
+  },
+});
+
+/** The start is Patterns, with whatever the address carries. */
+function ToPatterns() {
+  const { search } = useLocation();
+  return <Navigate to={`/patterns${search}`} replace />;
+}
+
+const router = createBrowserRouter([
+  {
+    path: '/',
+    element: <Frame />,
+    children: [
+      { index: true, element: <ToPatterns /> },
+      { path: 'logs', element: <LogsView /> },
+      { path: 'patterns', element: <PatternsView /> },
+      {
+        path: '*',
+        element: (
+          <Message title="There is no such view">
+            <p>The rail at the left lists those there are.</p>
+          </Message>
+        ),
+      },
+    ],
+  },
+]);
+
+export const App = () => (
+  <MantineProvider theme={theme} defaultColorScheme="auto">
+    <QueryClientProvider client={client}>
+      <RouterProvider router={router} />
+    </QueryClientProvider>
+  </MantineProvider>
+);

@@ -1,0 +1,162 @@
+import { ActionIcon, Modal, Tooltip, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
+import { IconFileImport, IconKeyboard, IconMoon, IconSun } from '@tabler/icons-react';
+import { useState } from 'react';
+import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
+import { useHeld } from '../api/queries.js';
+import { BASELINE_CHOICES, carriedParameters, useViewState } from '../context/view-state.js';
+import { shortCount } from '../format/numbers.js';
+import { BringIn } from '../intake/BringIn.js';
+import { ScopeLine } from '../scope/ScopeLine.js';
+import { Timeband } from '../timeband/Timeband.js';
+import { useKeys } from './keys.js';
+import { Start } from './Start.js';
+import { VIEW_GROUPS, VIEWS } from './views.js';
+import classes from './frame.module.css';
+
+const KEYS: [keys: string, meaning: string][] = [
+  ['/', 'write in the scope line; Escape leaves it'],
+  ['1 … 2', 'go to a view; Alt with arrows goes along the rail'],
+  ['[ ]', 'shift the focus by half its length'],
+  ['{ }', 'halve or double the focus'],
+  ['b', 'next choice of baseline'],
+  ['j k', 'next, previous row'],
+  ['Enter', 'open the row'],
+  ['i x', 'only this pattern, without this pattern'],
+  ['?', 'these keys'],
+];
+
+/** What stays in place on every view: timeband, scope line, rail. */
+export function Frame() {
+  const [state, change] = useViewState();
+  const [parameters] = useSearchParams();
+  const navigate = useNavigate();
+  const location = useLocation();
+  const held = useHeld();
+  const [help, setHelp] = useState(false);
+  const [bringing, setBringing] = useState(false);
+  const carried = carriedParameters(parameters).toString();
+  const go = (index: number): void => {
+    const view = VIEWS[index];
+    if (view) void navigate(`${view.path}?${carried}`);
+  };
+  const here = VIEWS.findIndex(({ path }) => location.pathname.startsWith(path));
+
+  const { focus } = state;
+  const length = focus ? focus.to - focus.from : 0;
+  const shift = (by: number): void => {
+    if (focus) change({ focus: { from: focus.from + by, to: focus.to + by } });
+  };
+  const stretch = (factor: number): void => {
+    if (focus) change({ focus: { from: focus.to - length * factor, to: focus.to } });
+  };
+  useKeys({
+    '/': () => document.querySelector<HTMLElement>('[data-testid="scope"]')?.focus(),
+    '?': () => setHelp(true),
+    '[': () => shift(-length / 2),
+    ']': () => shift(length / 2),
+    '{': () => stretch(0.5),
+    '}': () => stretch(2),
+    b: () => {
+      const choices = BASELINE_CHOICES.filter((choice) => choice !== 'free');
+      change({ choice: choices[(choices.indexOf(state.choice as 'before') + 1) % choices.length]! });
+    },
+    'Alt+ArrowDown': () => go(here + 1),
+    'Alt+ArrowUp': () => go(here - 1),
+    ...Object.fromEntries(VIEWS.map((_, index) => [String(index + 1), () => go(index)])),
+  });
+
+  const carriedFrom = (location.state ?? {}) as { carried?: string; back?: string };
+  const empty = held.data?.records === 0;
+
+  return (
+    <BringIn opened={bringing} onOpen={() => setBringing(true)} onClose={() => setBringing(false)}>
+      <div className={classes.frame}>
+        <nav className={classes.rail} aria-label="Views">
+          <div className={classes.brand}>
+            <img src="/flail.svg" alt="" width={20} height={20} /> Flail
+          </div>
+          {VIEW_GROUPS.map(({ question, views }) => (
+            <div key={question}>
+              <p className={classes.question}>{question}</p>
+              {views.map(({ path, name, icon: Icon }) => (
+                <NavLink key={path} to={`${path}?${carried}`} className={classes.view}>
+                  <Icon size={16} /> {name}
+                  <kbd className={classes.key} aria-hidden>
+                    {VIEWS.findIndex((view) => view.path === path) + 1}
+                  </kbd>
+                </NavLink>
+              ))}
+            </div>
+          ))}
+          <div className={classes.foot}>
+            <button type="button" className={classes.bring} onClick={() => setBringing(true)}>
+              <IconFileImport size={16} /> Bring in files
+            </button>
+            <p className={classes.held}>{held.data ? `${shortCount(held.data.records)} records held` : ''}</p>
+            <div className={classes.tools}>
+              <SchemeSwitch />
+              <Tooltip label="Keys">
+                <ActionIcon
+                  variant="subtle"
+                  color="gray"
+                  size="sm"
+                  aria-label="Keys"
+                  onClick={() => setHelp(true)}
+                >
+                  <IconKeyboard size={16} />
+                </ActionIcon>
+              </Tooltip>
+            </div>
+          </div>
+        </nav>
+        <div className={classes.body}>
+          <Timeband />
+          <ScopeLine />
+          {carriedFrom.carried !== undefined && (
+            <p className={classes.carried} data-testid="carried">
+              Carried along: {carriedFrom.carried}
+              {carriedFrom.back !== undefined && (
+                <button type="button" className="word" onClick={() => void navigate(carriedFrom.back!)}>
+                  back
+                </button>
+              )}
+            </p>
+          )}
+          <Start onBringIn={() => setBringing(true)} />
+          <main className={classes.main}>{!empty && <Outlet />}</main>
+        </div>
+      </div>
+      <Modal opened={help} onClose={() => setHelp(false)} title="Keys">
+        <dl className={classes.keys}>
+          {KEYS.map(([keys, meaning]) => (
+            <div key={keys}>
+              <dt>
+                <kbd className={classes.key}>{keys}</kbd>
+              </dt>
+              <dd>{meaning}</dd>
+            </div>
+          ))}
+        </dl>
+      </Modal>
+    </BringIn>
+  );
+}
+
+function SchemeSwitch() {
+  const { setColorScheme } = useMantineColorScheme();
+  const scheme = useComputedColorScheme('light');
+  const other = scheme === 'light' ? 'dark' : 'light';
+  return (
+    <Tooltip label={`Turn ${other}`}>
+      <ActionIcon
+        variant="subtle"
+        color="gray"
+        size="sm"
+        aria-label={`Turn ${other}`}
+        onClick={() => setColorScheme(other)}
+      >
+        {scheme === 'light' ? <IconMoon size={16} /> : <IconSun size={16} />}
+      </ActionIcon>
+    </Tooltip>
+  );
+}

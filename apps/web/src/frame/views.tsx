@@ -1,0 +1,21 @@
+import { IconList, IconStack2 } from '@tabler/icons-react';
+import type { ComponentType } from 'react';
+
+export interface View {
+  path: string;
+  name: string;
+  icon: ComponentType<{ size?: number }>;
+}
+
+/** The views there are, under the question that each group answers, in the order of work. */
+export const VIEW_GROUPS: { question: string; views: View[] }[] = [
+  {
+    question: 'What do the logs say?',
+    views: [
+      { path: '/logs', name: 'Logs', icon: IconList },
+      { path: '/patterns', name: 'Patterns', icon: IconStack2 },
+    ],
+  },
+];
+
+export const VIEWS: readonly View[] = VIEW_GROUPS.flatMap(({ views }) => views);

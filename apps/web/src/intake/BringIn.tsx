@@ -1,0 +1,170 @@
+import { Modal, Progress, Select } from '@mantine/core';
+import { IconFileImport } from '@tabler/icons-react';
+import { useQueryClient } from '@tanstack/react-query';
+import { type ReactNode, useCallback, useMemo, useState, useSyncExternalStore } from 'react';
+import { useDropzone } from 'react-dropzone';
+import { useViewState } from '../context/view-state.js';
+import { byteCount, fullCount, plural } from '../format/numbers.js';
+import { windowText } from '../format/times.js';
+import { type Upload, Uploads } from './uploads.js';
+import classes from './intake.module.css';
+
+const FORMATS = [
+  { value: 'auto', label: 'found from the first lines' },
+  { value: 'json', label: 'JSON lines' },
+  { value: 'logfmt', label: 'logfmt' },
+  { value: 'access', label: 'access log' },
+  { value: 'plain', label: 'plain text' },
+];
+const FORMAT_NAMES: Record<string, string> = Object.fromEntries(
+  FORMATS.map(({ value, label }) => [value, label]),
+);
+
+/** Takes files that are dropped anywhere on the window, or chosen; shows how far each has got and what was found in it. */
+export function BringIn({
+  opened,
+  onOpen,
+  onClose,
+  children,
+}: {
+  opened: boolean;
+  onOpen: () => void;
+  onClose: () => void;
+  children: ReactNode;
+}) {
+  const client = useQueryClient();
+  const [format, setFormat] = useState('auto');
+  const uploads = useMemo(() => new Uploads(() => void client.invalidateQueries()), [client]);
+  const list = useSyncExternalStore(uploads.subscribe, uploads.snapshot);
+  const take = useCallback(
+    (files: File[]) => {
+      if (files.length === 0) return;
+      uploads.add(files, format);
+      onOpen();
+    },
+    [uploads, format, onOpen],
+  );
+  const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
+    onDrop: take,
+    noClick: true,
+    noKeyboard: true,
+  });
+
+  return (
+    <div {...getRootProps()} className={classes.root}>
+      <input {...getInputProps()} data-testid="files" aria-label="Log files" />
+      {children}
+      {isDragActive && <div className={classes.drop}>Let go to bring these files in</div>}
+      <Modal opened={opened} onClose={onClose} title="Bring in log files" size="lg" centered={false}>
+        <div className={classes.choose}>
+          <button type="button" className={classes.pick} onClick={open}>
+            <IconFileImport size={20} />
+            <span>
+              <b>Choose files</b>, or drop them anywhere on this window.
+              <br />
+              <span className="soft">
+                JSON lines, logfmt, access logs, plain text with stack traces; as they are or as gzip.
+              </span>
+            </span>
+          </button>
+          <Select
+            label="Format"
+            data={FORMATS}
+            value={format}
+            onChange={(value) => setFormat(value ?? 'auto')}
+            allowDeselect={false}
+            w={210}
+          />
+        </div>
+        <ul className={classes.list} aria-label="Files brought in">
+          {list.map((upload) => (
+            <UploadRow
+              key={upload.id}
+              upload={upload}
+              onStop={() => uploads.stop(upload.id)}
+              onLook={onClose}
+            />
+          ))}
+        </ul>
+      </Modal>
+    </div>
+  );
+}
+
+function UploadRow({ upload, onStop, onLook }: { upload: Upload; onStop: () => void; onLook: () => void }) {
+  const [, change] = useViewState();
+  const { answer } = upload;
+  const underWay = upload.state === 'sending' || upload.state === 'waiting';
+  const span = answer?.window && {
+    from: Date.parse(answer.window.from),
+    to: Math.ceil(Date.parse(answer.window.to)) + 1,
+  };
+  return (
+    <li className={classes.upload} data-testid="upload" data-state={upload.state}>
+      <div className={classes.uploadHead}>
+        <b>{upload.name}</b>
+        <span className="soft">{byteCount(upload.size)}</span>
+        <span className={classes.state}>{stateWords(upload)}</span>
+        {underWay && (
+          <button type="button" className="word" onClick={onStop}>
+            stop
+          </button>
+        )}
+      </div>
+      {(underWay || upload.state === 'storing') && (
+        <Progress
+          size="xs"
+          value={upload.size === 0 ? 100 : (100 * upload.sent) / upload.size}
+          animated={upload.state === 'storing'}
+          aria-label={`Progress of ${upload.name}`}
+        />
+      )}
+      {upload.error !== undefined && <p className={classes.failed}>{upload.error}</p>}
+      {answer && (
+        <p className={classes.answer}>
+          {answer.repeated && 'This file was stored before; nothing was added. '}
+          {plural(answer.accepted, 'record')}, read as {FORMAT_NAMES[answer.format] ?? answer.format}
+          {answer.malformed > 0 &&
+            `, ${fullCount(answer.malformed)} of them not in that format and kept as text`}
+          {span && `, from ${windowText(span.from, span.to)}`}.{' '}
+          {span && (
+            <button
+              type="button"
+              className="word"
+              onClick={() => {
+                change({ focus: span, band: null, scope: '' });
+                onLook();
+              }}
+            >
+              look at this time
+            </button>
+          )}
+        </p>
+      )}
+      {answer?.problems.map((problem) => (
+        <p key={problem.code} className={classes.problem}>
+          {problem.message}
+          {problem.firstLine > 0 &&
+            ` ${plural(problem.count, 'line')}, the first is line ${fullCount(problem.firstLine)}.`}
+        </p>
+      ))}
+    </li>
+  );
+}
+
+function stateWords({ state, sent, size }: Upload): string {
+  switch (state) {
+    case 'waiting':
+      return 'waits for its turn';
+    case 'sending':
+      return `${byteCount(sent)} of ${byteCount(size)} sent`;
+    case 'storing':
+      return 'sent, being read and stored';
+    case 'done':
+      return 'stored';
+    case 'failed':
+      return 'not stored';
+    case 'stopped':
+      return 'stopped; the lines stored so far are kept';
+  }
+}

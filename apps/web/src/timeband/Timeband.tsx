@@ -1,0 +1,255 @@
+import { Menu, Tooltip } from '@mantine/core';
+import { useDebouncedCallback, useElementSize } from '@mantine/hooks';
+import { IconChevronDown, IconLock, IconLockOpen } from '@tabler/icons-react';
+import { scaleTime } from 'd3-scale';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { useHeld, useVolume } from '../api/queries.js';
+import {
+  BASELINE_CHOICES,
+  BASELINE_WORDS,
+  baselineOf,
+  type Span,
+  useViewState,
+} from '../context/view-state.js';
+import { percent } from '../format/numbers.js';
+import { dragged, type Grip, gripAt, zoomed } from './drag.js';
+import { drawRibbon } from './ribbon.js';
+import classes from './timeband.module.css';
+import { WindowText } from './WindowText.js';
+
+const LINE = 34;
+const VOLUME_HEIGHT = 30;
+const ERROR_DEPTH = 12;
+const RIBBON_HEIGHT = 62;
+
+interface Drag {
+  grip: Grip;
+  start: number;
+  span: Span | undefined;
+  now: number;
+}
+
+/** The whole time held, with focus and baseline lying on it. */
+export function Timeband() {
+  const [state, change] = useViewState();
+  const { ref, width } = useElementSize<HTMLDivElement>();
+  const held = useHeld().data?.span;
+  const [zoom, setZoom] = useState<Span | null | undefined>(undefined);
+  const band = (zoom === undefined ? state.band : zoom) ?? held;
+  const shown = zoom === undefined ? state.band : (zoom ?? undefined);
+  const steps = Math.min(1200, Math.max(60, Math.floor(width / 2)));
+  const volume = useVolume(shown, state.scope, steps);
+  const [drag, setDrag] = useState<Drag>();
+  const surface = useRef<SVGSVGElement>(null);
+  const saveZoom = useDebouncedCallback((next: Span | null) => {
+    change({ band: next }, true);
+    setZoom(undefined);
+  }, 350);
+
+  const scale = useMemo(
+    () =>
+      scaleTime()
+        .domain(band ? [band.from, band.to] : [0, 1])
+        .range([0, Math.max(1, width)]),
+    [band, width],
+  );
+  const x = (moment: number): number => scale(moment);
+  const momentAt = (event: { clientX: number }): number =>
+    scale.invert(event.clientX - (surface.current?.getBoundingClientRect().left ?? 0)).getTime();
+
+  useEffect(() => {
+    const element = surface.current;
+    if (!element || !held || !band) return undefined;
+    const wheel = (event: WheelEvent): void => {
+      event.preventDefault();
+      const around = scale.invert(event.clientX - element.getBoundingClientRect().left).getTime();
+      const next = zoomed(band, around, event.deltaY > 0 ? 1.35 : 1 / 1.35, held) ?? null;
+      setZoom(next);
+      saveZoom(next);
+    };
+    element.addEventListener('wheel', wheel, { passive: false });
+    return () => element.removeEventListener('wheel', wheel);
+  }, [band, held, scale, saveZoom]);
+
+  const draft = drag && band ? dragged(drag.grip, drag.span, drag.start, drag.now, band) : undefined;
+  const focus = draft && !drag!.grip.startsWith('baseline') ? draft : state.focus;
+  const baseline =
+    draft && drag!.grip.startsWith('baseline')
+      ? draft
+      : focus && (state.choice === 'free' ? state.baseline : baselineOf(focus, state.choice, undefined));
+
+  const begin = (event: React.PointerEvent): void => {
+    if (event.button !== 0 || !band) return;
+    const at = momentAt(event);
+    const pixels = (span: Span | undefined): [number, number] | undefined =>
+      span && [x(span.from), x(span.to)];
+    const grip = gripAt(x(at), pixels(state.focus), pixels(state.baseline));
+    const span = grip === 'draw' ? undefined : grip.startsWith('focus') ? state.focus : state.baseline;
+    surface.current?.setPointerCapture(event.pointerId);
+    setDrag({ grip, start: at, span, now: at });
+  };
+  const end = (): void => {
+    setDrag(undefined);
+    if (!drag || !draft || Math.abs(x(drag.now) - x(drag.start)) < 3) return;
+    change(drag.grip.startsWith('baseline') ? { baseline: draft } : { focus: draft });
+  };
+
+  const counted = volume.data?.window;
+  const ribbon = useMemo(() => {
+    if (!volume.data || !counted || volume.data.total.length === 0) return undefined;
+    const from = Date.parse(counted.from);
+    const step = (Date.parse(counted.to) - from) / volume.data.total.length;
+    return drawRibbon(
+      volume.data.total,
+      volume.data.errors,
+      (index) => scale(from + index * step),
+      LINE,
+      VOLUME_HEIGHT,
+      ERROR_DEPTH,
+    );
+  }, [volume.data, counted, scale]);
+
+  return (
+    <section className={classes.timeband} aria-label="Timeband">
+      <div className={classes.words}>
+        <WindowText kind="focus" span={focus} held={held} onChange={(span) => change({ focus: span })} />
+        <span className={classes.against}>against</span>
+        <WindowText
+          kind="baseline"
+          span={baseline}
+          held={held}
+          onChange={(span) => change({ baseline: span })}
+        />
+        <Menu position="bottom-start" withinPortal>
+          <Menu.Target>
+            <button
+              type="button"
+              className={classes.choice}
+              aria-label={`Baseline: ${BASELINE_WORDS[state.choice]}`}
+              disabled={!focus}
+            >
+              {state.choice === 'free' ? <IconLockOpen size={14} /> : <IconLock size={14} />}
+              {BASELINE_WORDS[state.choice]}
+              <IconChevronDown size={12} />
+            </button>
+          </Menu.Target>
+          <Menu.Dropdown>
+            {BASELINE_CHOICES.filter((choice) => choice !== 'free').map((choice) => (
+              <Menu.Item key={choice} onClick={() => change({ choice })}>
+                {BASELINE_WORDS[choice]}, tied to the focus
+              </Menu.Item>
+            ))}
+            <Menu.Item disabled={!baseline} onClick={() => baseline && change({ baseline })}>
+              let it lie where it is
+            </Menu.Item>
+          </Menu.Dropdown>
+        </Menu>
+        <span className={classes.legend}>
+          <i className={classes.volumeKey} /> records
+          <Tooltip label="Records at level error and above, as a share of all">
+            <span>
+              <i className={classes.errorKey} /> errors{ribbon ? `, up to ${percent(ribbon.deepest)}` : ''}
+            </span>
+          </Tooltip>
+          {shown && (
+            <button
+              type="button"
+              className="word"
+              onClick={() => {
+                setZoom(null);
+                saveZoom(null);
+              }}
+            >
+              show all
+            </button>
+          )}
+        </span>
+      </div>
+      <div ref={ref} className={classes.ribbon}>
+        <svg
+          ref={surface}
+          width={width}
+          height={RIBBON_HEIGHT}
+          role="img"
+          aria-label="Records over time, with focus and baseline. Drag to set the focus; roll the wheel to zoom."
+          onPointerDown={begin}
+          onPointerMove={(event) => drag && setDrag({ ...drag, now: momentAt(event) })}
+          onPointerUp={end}
+          onPointerCancel={() => setDrag(undefined)}
+          onDoubleClick={() => {
+            setZoom(null);
+            saveZoom(null);
+          }}
+          data-testid="timeband"
+          data-from={band?.from}
+          data-to={band?.to}
+        >
+          <defs>
+            <pattern
+              id="hatch"
+              width="5"
+              height="5"
+              patternUnits="userSpaceOnUse"
+              patternTransform="rotate(45)"
+            >
+              <line x1="0" y1="0" x2="0" y2="5" className={classes.hatch} />
+            </pattern>
+          </defs>
+          {ribbon && <path d={ribbon.volume} className={classes.volume} />}
+          {ribbon && <path d={ribbon.errors} className={classes.errors} />}
+          <line x1={0} x2={width} y1={LINE} y2={LINE} className={classes.line} />
+          {band &&
+            scale.ticks(Math.max(2, Math.floor(width / 110))).map((tick) => (
+              <g key={tick.getTime()} transform={`translate(${scale(tick)},0)`}>
+                <line y1={LINE} y2={RIBBON_HEIGHT - 12} className={classes.tick} />
+                <text y={RIBBON_HEIGHT - 2} x={2} className={classes.tickText}>
+                  {tickText(tick, band)}
+                </text>
+              </g>
+            ))}
+          {baseline && <Bracket from={x(baseline.from)} to={x(baseline.to)} kind="baseline" />}
+          {focus && <Bracket from={x(focus.from)} to={x(focus.to)} kind="focus" />}
+        </svg>
+      </div>
+    </section>
+  );
+}
+
+function Bracket({ from, to, kind }: { from: number; to: number; kind: 'focus' | 'baseline' }) {
+  const right = Math.max(to, from + 2);
+  const top = 1;
+  const bottom = LINE + ERROR_DEPTH + 1;
+  const lip = Math.min(6, (right - from) / 2);
+  return (
+    <g className={kind === 'focus' ? classes.focus : classes.baseline} data-testid={`${kind}-bracket`}>
+      <rect x={from} y={top} width={right - from} height={bottom - top} className={classes.wash} />
+      {kind === 'baseline' && (
+        <rect x={from} y={top} width={right - from} height={bottom - top} fill="url(#hatch)" />
+      )}
+      <path
+        d={`M${from + lip},${top}H${from}V${bottom}H${from + lip}M${right - lip},${top}H${right}V${bottom}H${right - lip}`}
+      />
+    </g>
+  );
+}
+
+const DAY = 86_400_000;
+
+/** Names a tick by what changes between ticks: days, hours or seconds. */
+function tickText(tick: Date, band: Span): string {
+  const length = band.to - band.from;
+  const midnight = tick.getHours() === 0 && tick.getMinutes() === 0 && tick.getSeconds() === 0;
+  if (midnight || length > 6 * DAY) {
+    return tick.toLocaleDateString(
+      'en-GB',
+      midnight
+        ? { weekday: 'short', day: 'numeric' }
+        : { weekday: 'short', hour: '2-digit', minute: '2-digit' },
+    );
+  }
+  return tick.toLocaleTimeString('en-GB', {
+    hour: '2-digit',
+    minute: '2-digit',
+    ...(length < 600_000 && { second: '2-digit' }),
+  });
+}

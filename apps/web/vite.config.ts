@@ -1,0 +1,15 @@
+import react from '@vitejs/plugin-react';
+import { defaultClientConditions, defineConfig } from 'vite';
+
+const server = `http://127.0.0.1:${process.env.FLAIL_PORT ?? '4180'}`;
+
+export default defineConfig({
+  plugins: [react()],
+  resolve: {
+    conditions: ['source', ...defaultClientConditions],
+    dedupe: ['react', 'react-dom', '@codemirror/state', '@codemirror/view', '@lezer/common'],
+  },
+  server: { proxy: { '/api': server } },
+  // The content policy allows fonts from files only, not from data URLs.
+  build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
+});

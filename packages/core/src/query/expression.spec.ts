@@ -1,0 +1,89 @@
+import fc from 'fast-check';
+import { checkExpression, type Condition, narrow, parseExpression, quoteValue } from './expression.js';
+
+describe('the expression', () => {
+  it.each<[string, Condition]>([
+    ['', { kind: 'all' }],
+    ['lease', { kind: 'text', phrase: 'lease' }],
+    ['"lease \\"lost\\""', { kind: 'text', phrase: 'lease "lost"' }],
+    ['level >= warn', { kind: 'compare', field: 'level', operator: '>=', value: 'warn' }],
+    ['service.name=x', { kind: 'compare', field: 'service', operator: '=', value: 'x' }],
+    ['route = "/v1/a b/*"', { kind: 'compare', field: 'route', operator: '=', value: '/v1/a b/*' }],
+    ['duration > 250ms', { kind: 'compare', field: 'duration', operator: '>', value: '250ms' }],
+    ['service in (a, "b c")', { kind: 'in', field: 'service', values: ['a', 'b c'] }],
+    ['error.type is absent', { kind: 'presence', field: 'error.type', present: false }],
+    ['pattern k7f3q', { kind: 'pattern', ref: 'k7f3q' }],
+    ['not a', { kind: 'not', term: { kind: 'text', phrase: 'a' } }],
+    ['a b', { kind: 'and', terms: [{ kind: 'text', phrase: 'a' }, { kind: 'text', phrase: 'b' }] }],
+    [
+      'a and b or not (c OR d)',
+      {
+        kind: 'or',
+        terms: [
+          { kind: 'and', terms: [{ kind: 'text', phrase: 'a' }, { kind: 'text', phrase: 'b' }] },
+          { kind: 'not', term: { kind: 'or', terms: [{ kind: 'text', phrase: 'c' }, { kind: 'text', phrase: 'd' }] } },
+        ],
+      },
+    ],
+  ])('reads %s', (text, condition) => {
+    expect(parseExpression(text)).toEqual(condition);
+  });
+
+  it.each([
+    ['level >=', 8, 'Expected a value after >='],
+    ['level >= and x', 9, 'Expected a value after >='],
+    ['level = error and', 17, 'Expected a condition after and'],
+    ['(a or b', 7, 'Expected a closing )'],
+    ['a)', 1, 'This ) has no ( before it'],
+    ['service in a', 11, 'Expected a list in parentheses'],
+    ['service in (a b)', 14, 'Expected a comma or )'],
+    ['service in (a,', 14, 'Expected a value of the list'],
+    ['x is here', 5, 'Expected present or absent'],
+    ['"open', 0, 'A closing quote was expected'],
+    ['= 5', 0, 'Expected a condition'],
+    ['text ~ /x/', 5, 'Regular expressions are not available'],
+    ['a then count by b', 2, 'Steps after "then"'],
+    ['pattern', 7, 'Expected the id of a pattern'],
+    ['not', 3, 'Expected a condition after not'],
+  ])('says of %s what is wrong at %i', (text, from, message) => {
+    const problem = checkExpression(text);
+    expect(problem?.message).toContain(message);
+    expect(problem?.from).toBe(from);
+  });
+
+  it('either reads or refuses any text, and never fails otherwise', () => {
+    const piece = fc.constantFrom('and', 'or', 'not', 'in', 'is', '(', ')', ',', '=', '!=', '<', '~', '"', '"a b"', 'x', 'level', '5ms', 'then', 'present');
+    fc.assert(
+      fc.property(fc.oneof(fc.string(), fc.array(piece).map((pieces) => pieces.join(' '))), (text) => {
+        const problem = checkExpression(text);
+        if (problem) {
+          expect(problem.message.length).toBeGreaterThan(10);
+          expect(problem.from).toBeLessThanOrEqual(problem.to);
+        } else expect(parseExpression(text).kind).toBeTruthy();
+      }),
+    );
+  });
+
+  it('reads any value back that it has quoted', () => {
+    fc.assert(
+      fc.property(fc.string({ minLength: 1 }), (value) => {
+        expect(parseExpression(`field = ${quoteValue(value)}`)).toEqual({ kind: 'compare', field: 'field', operator: '=', value });
+      }),
+    );
+  });
+});
+
+describe('narrowing', () => {
+  it('adds a condition once, and turns it round', () => {
+    expect(narrow('', 'pattern a')).toBe('pattern a');
+    expect(narrow('level = error', 'pattern a')).toBe('level = error and pattern a');
+    expect(narrow('level = error and pattern a', 'pattern a')).toBe('level = error and pattern a');
+    expect(narrow('pattern a', 'pattern a', true)).toBe('not pattern a');
+    expect(narrow('not pattern a and x', 'pattern a')).toBe('x and pattern a');
+  });
+
+  it('keeps what it narrows together', () => {
+    expect(narrow('a or b', 'pattern c')).toBe('(a or b) and pattern c');
+    expect(parseExpression(narrow('a or b', 'pattern c', true)).kind).toBe('and');
+  });
+});
