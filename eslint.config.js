@@ -79,16 +79,27 @@ export default tseslint.config(
       ],
       // It takes values used by a decorator or in only one branch for unused.
       'no-useless-assignment': 'off',
-      '@typescript-eslint/switch-exhaustiveness-check': ['error', { considerDefaultExhaustiveForUnions: true }],
+      '@typescript-eslint/switch-exhaustiveness-check': [
+        'error',
+        { considerDefaultExhaustiveForUnions: true },
+      ],
       eqeqeq: 'error',
     },
   },
   // Nest injects by the class value, so a type-only import would break it.
   { files: ['apps/server/**/*.ts'], rules: { '@typescript-eslint/consistent-type-imports': 'off' } },
-  { files: ['packages/core/src/**/*.ts'], ignores: ['**/*.spec.ts', 'packages/core/src/testing/**'], rules: forbid(...everyPart, anyNode) },
+  {
+    files: ['packages/core/src/**/*.ts'],
+    ignores: ['**/*.spec.ts', 'packages/core/src/testing/**'],
+    rules: forbid(...everyPart, anyNode),
+  },
   { files: ['packages/contract/src/**/*.ts'], rules: forbid(...everyPart, anyNode) },
   { files: ['apps/server/src/**/*.ts'], rules: forbid('@flail/web', '@flail/fleet') },
-  { files: ['apps/web/src/**/*.{ts,tsx}'], ignores: ['apps/web/src/testing/**'], rules: forbid('@flail/server', '@flail/fleet', anyNode) },
+  {
+    files: ['apps/web/src/**/*.{ts,tsx}'],
+    ignores: ['apps/web/src/testing/**'],
+    rules: forbid('@flail/server', '@flail/fleet', anyNode),
+  },
   {
     files: ['apps/fleet/src/**/*.ts'],
     rules: forbid('@flail/core', '@flail/server', '@flail/web', '@flail/contract'),

@@ -10,7 +10,9 @@ const LONGEST_GAP_MS = 3_600_000;
 const args = process.argv.slice(2);
 const valueOf = (name) => (args.includes(name) ? args[args.indexOf(name) + 1] : undefined);
 if (args.includes('--help')) {
-  console.log('npm run demo -- [--fresh] [--seed NAME] [--now MOMENT] [--scale N] [--no-live]\n  --fresh  make the data anew (done by itself after a pause of more than an hour)');
+  console.log(
+    'npm run demo -- [--fresh] [--seed NAME] [--now MOMENT] [--scale N] [--no-live]\n  --fresh  make the data anew (done by itself after a pause of more than an hour)',
+  );
   process.exit(0);
 }
 
@@ -24,7 +26,12 @@ function canGoOn() {
   try {
     const state = JSON.parse(readFileSync(join(data, 'fleet.json'), 'utf8'));
     const wanted = { seed: valueOf('--seed') ?? 'demo', scale: Number(valueOf('--scale') ?? 1) };
-    return state.seed === wanted.seed && state.scale === wanted.scale && !args.includes('--now') && Date.now() - state.until < LONGEST_GAP_MS;
+    return (
+      state.seed === wanted.seed &&
+      state.scale === wanted.scale &&
+      !args.includes('--now') &&
+      Date.now() - state.until < LONGEST_GAP_MS
+    );
   } catch {
     return false;
   }

@@ -2,4 +2,6 @@
 import { prepare, run } from './setup.mjs';
 
 prepare();
-run('npx playwright test -c e2e/playwright.config.ts --grep @pictures', { env: { ...process.env, FLAIL_PICTURES: '1' } });
+run('npx playwright test -c e2e/playwright.config.ts --grep @pictures', {
+  env: { ...process.env, FLAIL_PICTURES: '1' },
+});

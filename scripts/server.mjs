@@ -7,7 +7,11 @@ const PATIENCE_MS = 60_000;
 
 /** Starts a process that ends with this one. */
 export function start(file, args, environment = {}, stdio = 'inherit') {
-  return spawn(process.execPath, [join(root, file), ...args], { cwd: root, stdio, env: { ...process.env, ...environment } });
+  return spawn(process.execPath, [join(root, file), ...args], {
+    cwd: root,
+    stdio,
+    env: { ...process.env, ...environment },
+  });
 }
 
 /** Starts the server; resolves with its process once it answers at its address. */

@@ -18,7 +18,9 @@ export function install() {
   const lock = readFileSync(join(root, 'package-lock.json'), 'utf8');
   const mark = join(root, 'node_modules', '.flail-installed');
   if (existsSync(mark) && readFileSync(mark, 'utf8') === lock) return;
-  console.log('Installing packages; the first time this takes some minutes, since the database driver is compiled.');
+  console.log(
+    'Installing packages; the first time this takes some minutes, since the database driver is compiled.',
+  );
   run('npm ci --no-fund --no-audit', { env: { ...process.env, PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD: '1' } });
   writeFileSync(mark, lock);
 }
@@ -42,7 +44,12 @@ function newest(folders) {
 export function build() {
   const mark = join(root, 'node_modules', '.flail-built');
   const built = existsSync(mark) ? statSync(mark).mtimeMs : 0;
-  const complete = ['apps/server/dist/main.js', 'apps/web/dist/index.html', 'apps/fleet/dist/main.js', 'packages/core/dist/index.js'];
+  const complete = [
+    'apps/server/dist/main.js',
+    'apps/web/dist/index.html',
+    'apps/fleet/dist/main.js',
+    'packages/core/dist/index.js',
+  ];
   if (built > newest(['packages', 'apps']) && complete.every((file) => existsSync(join(root, file)))) return;
   console.log('Building.');
   run('npm run --silent build', { stdio: ['ignore', 'ignore', 'inherit'] });

@@ -5,37 +5,57 @@ const ANCHOR = Date.UTC(2026, 2, 5, 4);
 
 function textsOf(fleet: Fleet, from: number, to: number): string[] {
   const texts: string[] = [];
-  for (let minute = from; minute < to; minute += MINUTE) texts.push(...fleet.minute(minute).map(({ text }) => text));
+  for (let minute = from; minute < to; minute += MINUTE)
+    texts.push(...fleet.minute(minute).map(({ text }) => text));
   return texts;
 }
 
-const counting = (texts: readonly string[], part: string): number => texts.filter((text) => text.includes(part)).length;
+const counting = (texts: readonly string[], part: string): number =>
+  texts.filter((text) => text.includes(part)).length;
 
 describe('the fleet', () => {
   const fleet = new Fleet({ seed: 'test', anchor: ANCHOR });
   const during = textsOf(fleet, ANCHOR - 40 * MINUTE, ANCHOR);
-  const before = textsOf(new Fleet({ seed: 'test', anchor: ANCHOR }), ANCHOR - 80 * MINUTE, ANCHOR - 40 * MINUTE);
+  const before = textsOf(
+    new Fleet({ seed: 'test', anchor: ANCHOR }),
+    ANCHOR - 80 * MINUTE,
+    ANCHOR - 40 * MINUTE,
+  );
 
   it('gives the same lines for the same seed and anchor, wherever one begins', () => {
     const again = new Fleet({ seed: 'test', anchor: ANCHOR });
-    expect(textsOf(again, ANCHOR - 10 * MINUTE, ANCHOR)).toEqual(textsOf(new Fleet({ seed: 'test', anchor: ANCHOR }), ANCHOR - 40 * MINUTE, ANCHOR).slice(-textsOf(new Fleet({ seed: 'test', anchor: ANCHOR }), ANCHOR - 10 * MINUTE, ANCHOR).length));
-    expect(textsOf(new Fleet({ seed: 'other', anchor: ANCHOR }), ANCHOR - MINUTE, ANCHOR)).not.toEqual(during.slice(-10));
+    expect(textsOf(again, ANCHOR - 10 * MINUTE, ANCHOR)).toEqual(
+      textsOf(new Fleet({ seed: 'test', anchor: ANCHOR }), ANCHOR - 40 * MINUTE, ANCHOR).slice(
+        -textsOf(new Fleet({ seed: 'test', anchor: ANCHOR }), ANCHOR - 10 * MINUTE, ANCHOR).length,
+      ),
+    );
+    expect(textsOf(new Fleet({ seed: 'other', anchor: ANCHOR }), ANCHOR - MINUTE, ANCHOR)).not.toEqual(
+      during.slice(-10),
+    );
   });
 
   it('lives through a lease cut: refused tokens, then leases not granted, then 503s on two routes only', () => {
     expect(counting(before, 'rejected, lease lost')).toBe(0);
     expect(counting(during, 'rejected, lease lost')).toBeGreaterThan(20);
-    expect(counting(during, 'not granted within')).toBeGreaterThan(20 * (counting(before, 'not granted within') + 1));
+    expect(counting(during, 'not granted within')).toBeGreaterThan(
+      20 * (counting(before, 'not granted within') + 1),
+    );
     const failed = during.filter((text) => text.includes('" 503 '));
     expect(failed.length).toBeGreaterThan(100);
-    const elsewhere = failed.filter((text) => !/"(POST \/v1\/boardings|GET \/v1\/sailings\/\S+\/plan) /.test(text));
+    const elsewhere = failed.filter(
+      (text) => !/"(POST \/v1\/boardings|GET \/v1\/sailings\/\S+\/plan) /.test(text),
+    );
     expect(elsewhere.length).toBeLessThan(5);
     expect(counting(during, '/v1/quotes HTTP/1.1" 200')).toBeGreaterThan(100);
   });
 
   it('recovers when the change is reverted, and knows no cut when there was none', () => {
     const start = ANCHOR - 3 * HOUR;
-    const reverted = new Fleet({ seed: 'test', anchor: ANCHOR, leaseCut: { start, end: start + 20 * MINUTE, strength: 1 } });
+    const reverted = new Fleet({
+      seed: 'test',
+      anchor: ANCHOR,
+      leaseCut: { start, end: start + 20 * MINUTE, strength: 1 },
+    });
     textsOf(reverted, start, start + 30 * MINUTE);
     const after = textsOf(reverted, start + 60 * MINUTE, start + 90 * MINUTE);
     expect(counting(after, 'rejected, lease lost')).toBe(0);
@@ -47,7 +67,14 @@ describe('the fleet', () => {
   it('is stronger with a greater strength', () => {
     const start = ANCHOR - HOUR;
     const lostAt = (strength: number): number =>
-      counting(textsOf(new Fleet({ seed: 'test', anchor: ANCHOR, leaseCut: { start, end: ANCHOR, strength } }), start, ANCHOR), 'not granted within');
+      counting(
+        textsOf(
+          new Fleet({ seed: 'test', anchor: ANCHOR, leaseCut: { start, end: ANCHOR, strength } }),
+          start,
+          ANCHOR,
+        ),
+        'not granted within',
+      );
     expect(lostAt(0.1)).toBeLessThan(lostAt(1));
   });
 
@@ -56,7 +83,9 @@ describe('the fleet', () => {
     for (let window = 1; window <= 6; window++) {
       const from = ANCHOR - window * 9 * HOUR;
       const odd = textsOf(calm, from, from + 30 * MINUTE).filter((text) => / while \w+ing /.test(text));
-      expect(new Set(odd.map((text) => text.replace(/^.*?(?=an? |un|mixed)/, ''))).size).toBeGreaterThanOrEqual(25);
+      expect(
+        new Set(odd.map((text) => text.replace(/^.*?(?=an? |un|mixed)/, ''))).size,
+      ).toBeGreaterThanOrEqual(25);
     }
   });
 
@@ -64,7 +93,9 @@ describe('the fleet', () => {
     const calm = new Fleet({ seed: 'test', anchor: ANCHOR, leaseCut: null });
     const from = calm.start + DAY - 10 * HOUR;
     const minutes = Array.from({ length: 240 }, (_, index) => from + index * MINUTE);
-    const silent = minutes.filter((minute) => counting(textsOf(calm, minute, minute + MINUTE), 'gauge poll complete') === 0);
+    const silent = minutes.filter(
+      (minute) => counting(textsOf(calm, minute, minute + MINUTE), 'gauge poll complete') === 0,
+    );
     expect(silent).toHaveLength(1);
     expect(calm.truth()).toMatchObject({ regular: [{ missed: new Date(silent[0]!).toISOString() }] });
   });
@@ -79,5 +110,6 @@ describe('the fleet', () => {
     }
   });
 
-  const fleetMinute = (minute: number): number[] => new Fleet({ seed: 'test', anchor: ANCHOR }).minute(minute).map(({ at }) => at);
+  const fleetMinute = (minute: number): number[] =>
+    new Fleet({ seed: 'test', anchor: ANCHOR }).minute(minute).map(({ at }) => at);
 });

@@ -15,7 +15,9 @@ interface Server {
 
 /** Starts the built server on a data folder; resolves with its address. */
 function start(data: string): Promise<Server> {
-  const child = spawn(process.execPath, [MAIN], { env: { ...process.env, NODE_OPTIONS: '', FLAIL_DATA: data, FLAIL_PORT: '0' } });
+  const child = spawn(process.execPath, [MAIN], {
+    env: { ...process.env, NODE_OPTIONS: '', FLAIL_DATA: data, FLAIL_PORT: '0' },
+  });
   return new Promise((resolve, reject) => {
     let said = '';
     child.stderr.on('data', (part: Buffer) => (said += part.toString()));
@@ -35,7 +37,12 @@ const kill = (server: Server): Promise<void> =>
   });
 
 const batchText = (batch: number): string =>
-  Array.from({ length: LINES }, (_, index) => JSON.stringify({ ts: new Date(Date.UTC(2026, 2, 2) + batch * 60_000 + index).toISOString(), msg: `batch ${batch} line ${index}` })).join('\n');
+  Array.from({ length: LINES }, (_, index) =>
+    JSON.stringify({
+      ts: new Date(Date.UTC(2026, 2, 2) + batch * 60_000 + index).toISOString(),
+      msg: `batch ${batch} line ${index}`,
+    }),
+  ).join('\n');
 
 /** Undefined when the server went away before it answered. */
 async function send(server: Server, batch: number): Promise<IntakeAnswer | undefined> {
@@ -58,7 +65,12 @@ async function stored(server: Server): Promise<string[]> {
     const response = await fetch(`${server.url}/api/v1/logs/search`, {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ window: { from: '2026-03-01T00:00:00Z', to: '2026-03-04T00:00:00Z' }, order: 'oldest', limit: 1000, cursor }),
+      body: JSON.stringify({
+        window: { from: '2026-03-01T00:00:00Z', to: '2026-03-04T00:00:00Z' },
+        order: 'oldest',
+        limit: 1000,
+        cursor,
+      }),
     });
     const page = (await response.json()) as LogsSearchAnswer;
     texts.push(...page.records.map(({ text }) => text));
@@ -88,8 +100,11 @@ describe('a server that is killed at any moment', () => {
         await Promise.all(sending);
       }
       const server = await start(data);
-      for (let batch = 0; batch < BATCHES; batch++) expect(await send(server, batch)).toMatchObject({ accepted: LINES });
-      const expected = Array.from({ length: BATCHES }, (_, batch) => Array.from({ length: LINES }, (__, index) => `batch ${batch} line ${index}`)).flat();
+      for (let batch = 0; batch < BATCHES; batch++)
+        expect(await send(server, batch)).toMatchObject({ accepted: LINES });
+      const expected = Array.from({ length: BATCHES }, (_, batch) =>
+        Array.from({ length: LINES }, (__, index) => `batch ${batch} line ${index}`),
+      ).flat();
       expect(await stored(server)).toEqual(expected);
       await kill(server);
     } finally {

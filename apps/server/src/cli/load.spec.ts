@@ -26,15 +26,25 @@ describe('the command that loads files', () => {
   });
 
   it('tells of a file that is missing, and of a server that is not there', async () => {
-    expect(await load([join(folder, 'none.log')], { format: 'auto', dataset: 'live', url: app.url })).toBe(false);
+    expect(await load([join(folder, 'none.log')], { format: 'auto', dataset: 'live', url: app.url })).toBe(
+      false,
+    );
     const file = join(folder, 'b.log');
     writeFileSync(file, 'x\n');
     expect(await load([file], { format: 'auto', dataset: 'live', url: 'http://127.0.0.1:9' })).toBe(false);
   });
 
   it('sums up what became of a file', () => {
-    const answer = { accepted: 1200, malformed: 3, format: 'json', repeated: false, problems: [{ code: 'x', message: 'Odd.', count: 3, firstLine: 7 }] };
-    expect(summaryOf('f', answer, 0.5)).toBe('f: 1,200 records stored in 0.5 s (2,400 a second), read as json.\n  3 not in that format, kept as text\n  Odd. (3, the first at line 7)');
+    const answer = {
+      accepted: 1200,
+      malformed: 3,
+      format: 'json',
+      repeated: false,
+      problems: [{ code: 'x', message: 'Odd.', count: 3, firstLine: 7 }],
+    };
+    expect(summaryOf('f', answer, 0.5)).toBe(
+      'f: 1,200 records stored in 0.5 s (2,400 a second), read as json.\n  3 not in that format, kept as text\n  Odd. (3, the first at line 7)',
+    );
     expect(summaryOf('f', { ...answer, repeated: true }, 1)).toContain('stored before');
   });
 });

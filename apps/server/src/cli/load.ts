@@ -39,15 +39,26 @@ async function send(file: string, options: LoadOptions): Promise<IntakeAnswer> {
   const { size, mtimeMs } = statSync(file);
   const source = options.source ?? basename(file);
   const url = new URL('/api/v1/intake/logs', options.url);
-  for (const [name, value] of Object.entries({ source, format: options.format, dataset: options.dataset })) url.searchParams.set(name, value);
+  for (const [name, value] of Object.entries({ source, format: options.format, dataset: options.dataset }))
+    url.searchParams.set(name, value);
   const key = encodeURIComponent(`file/${source}/${size}/${mtimeMs}/${options.format}`).slice(-200);
-  const bar = new SingleBar({ format: `${basename(file)} [{bar}] {percentage}% · {eta_formatted} left`, clearOnComplete: true }, Presets.shades_classic);
+  const bar = new SingleBar(
+    { format: `${basename(file)} [{bar}] {percentage}% · {eta_formatted} left`, clearOnComplete: true },
+    Presets.shades_classic,
+  );
   bar.start(size, 0);
   try {
     return await new Promise<IntakeAnswer>((resolve, reject) => {
       const outgoing = request(
         url,
-        { method: 'POST', headers: { 'content-type': 'application/octet-stream', 'content-length': size, 'idempotency-key': key } },
+        {
+          method: 'POST',
+          headers: {
+            'content-type': 'application/octet-stream',
+            'content-length': size,
+            'idempotency-key': key,
+          },
+        },
         (response) => {
           let text = '';
           response.setEncoding('utf8');
@@ -60,7 +71,11 @@ async function send(file: string, options: LoadOptions): Promise<IntakeAnswer> {
         },
       );
       outgoing.on('error', (error: NodeJS.ErrnoException) => {
-        reject(error.code === 'ECONNREFUSED' ? new Error(`No Flail answers at ${url.origin}; start it with npm start or npm run demo.`) : error);
+        reject(
+          error.code === 'ECONNREFUSED'
+            ? new Error(`No Flail answers at ${url.origin}; start it with npm start or npm run demo.`)
+            : error,
+        );
       });
       const input = createReadStream(file, { highWaterMark: 256 * 1024 });
       input.on('data', (chunk) => bar.increment(chunk.length));
@@ -85,13 +100,20 @@ function detailOf(text: string, status: number | undefined): string {
 /** What became of a file, in a few lines. */
 export function summaryOf(file: string, answer: IntakeAnswer, seconds: number): string {
   const count = (number: number): string => number.toLocaleString('en');
-  if (answer.repeated) return `${file}: was stored before (${count(answer.accepted)} records); nothing was added.`;
-  const rate = seconds > 0 ? ` in ${seconds.toFixed(1)} s (${count(Math.round(answer.accepted / seconds))} a second)` : '';
+  if (answer.repeated)
+    return `${file}: was stored before (${count(answer.accepted)} records); nothing was added.`;
+  const rate =
+    seconds > 0
+      ? ` in ${seconds.toFixed(1)} s (${count(Math.round(answer.accepted / seconds))} a second)`
+      : '';
   const lines = [`${file}: ${count(answer.accepted)} records stored${rate}, read as ${answer.format}.`];
   if (answer.window) lines.push(`  from ${answer.window.from} to ${answer.window.to}`);
   if (answer.malformed > 0) lines.push(`  ${count(answer.malformed)} not in that format, kept as text`);
   for (const problem of answer.problems) {
-    const place = problem.firstLine > 0 ? ` (${count(problem.count)}, the first at line ${count(problem.firstLine)})` : '';
+    const place =
+      problem.firstLine > 0
+        ? ` (${count(problem.count)}, the first at line ${count(problem.firstLine)})`
+        : '';
     lines.push(`  ${problem.message}${place}`);
   }
   return lines.join('\n');

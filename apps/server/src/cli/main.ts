@@ -13,8 +13,10 @@ program
   .option('--format <format>', 'auto, json, logfmt, access or plain', 'auto')
   .option('--dataset <name>', 'data set', 'live')
   .option('--url <url>', 'address of Flail', `http://127.0.0.1:${port}`)
-  .action(async (files: string[], options: { source?: string; format: string; dataset: string; url: string }) => {
-    process.exitCode = (await load(files, options)) ? 0 : 1;
-  });
+  .action(
+    async (files: string[], options: { source?: string; format: string; dataset: string; url: string }) => {
+      process.exitCode = (await load(files, options)) ? 0 : 1;
+    },
+  );
 
 await program.parseAsync();

@@ -182,17 +182,15 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     const { client } = this;
     let ready = this.announced.get(dataset.key);
     if (!ready) {
-      ready = this.store
-        .books(dataset)
-        .then(({ shapes, layouts }) =>
-          client.announce({
-            kind: 'dataset',
-            dataset: dataset.key,
-            shapes,
-            layouts,
-            nextSeq: dataset.nextSeq,
-          }),
-        );
+      ready = this.store.books(dataset).then(({ shapes, layouts }) =>
+        client.announce({
+          kind: 'dataset',
+          dataset: dataset.key,
+          shapes,
+          layouts,
+          nextSeq: dataset.nextSeq,
+        }),
+      );
       this.announced.set(dataset.key, ready);
     }
     await ready;

@@ -1,11 +1,22 @@
-import { type IntakeAnswer, type LogsSearchAnswer, type ProblemBody, type SourceSummary } from '@flail/contract';
+import {
+  type IntakeAnswer,
+  type LogsSearchAnswer,
+  type ProblemBody,
+  type SourceSummary,
+} from '@flail/contract';
 import { gzipSync } from 'node:zlib';
 import { TestApp } from '../testing/test-app.js';
 
 const ALWAYS = { from: '1970-01-01T00:00:00Z', to: '2100-01-01T00:00:00Z' };
 const line = (index: number, text = 'lease granted'): string =>
-  JSON.stringify({ ts: new Date(Date.UTC(2026, 2, 2, 18) + index * 1000).toISOString(), level: 'info', service: 'a', msg: `${text} ${index}` });
-const lines = (count: number, text?: string): string => Array.from({ length: count }, (_, index) => line(index, text)).join('\n');
+  JSON.stringify({
+    ts: new Date(Date.UTC(2026, 2, 2, 18) + index * 1000).toISOString(),
+    level: 'info',
+    service: 'a',
+    msg: `${text} ${index}`,
+  });
+const lines = (count: number, text?: string): string =>
+  Array.from({ length: count }, (_, index) => line(index, text)).join('\n');
 
 describe('intake of logs', () => {
   let app: TestApp;
@@ -24,12 +35,21 @@ describe('intake of logs', () => {
     expect(body.window).toEqual({ from: '2026-03-02T18:00:00.000000Z', to: '2026-03-02T18:00:49.000001Z' });
     const found = await matching('source = first and host = nq-01');
     expect(found.matched).toBe(50);
-    expect(found.records.map((record) => record.line).reverse().join('\n')).toBe(lines(50));
+    expect(
+      found.records
+        .map((record) => record.line)
+        .reverse()
+        .join('\n'),
+    ).toBe(lines(50));
   });
 
   it('takes gzip, whatever the header says', async () => {
     const packed = gzipSync(lines(20));
-    const kinds: Record<string, string>[] = [{ 'content-type': 'application/gzip' }, { 'content-encoding': 'gzip' }, {}];
+    const kinds: Record<string, string>[] = [
+      { 'content-type': 'application/gzip' },
+      { 'content-encoding': 'gzip' },
+      {},
+    ];
     for (const headers of kinds) {
       const { body } = await app.take<IntakeAnswer>(packed, 'source=packed', headers);
       expect(body.accepted).toBe(20);
@@ -38,8 +58,13 @@ describe('intake of logs', () => {
   });
 
   it('keeps what comes before a cut in gzip, and says so', async () => {
-    const packed = gzipSync(Array.from({ length: 20_000 }, (_, index) => line(index, Math.random().toString(36))).join('\n'));
-    const { status, body } = await app.take<IntakeAnswer>(packed.subarray(0, packed.length / 2), 'source=cut');
+    const packed = gzipSync(
+      Array.from({ length: 20_000 }, (_, index) => line(index, Math.random().toString(36))).join('\n'),
+    );
+    const { status, body } = await app.take<IntakeAnswer>(
+      packed.subarray(0, packed.length / 2),
+      'source=cut',
+    );
     expect(status).toBe(200);
     expect(body.problems[0]).toMatchObject({ code: 'gzip-cut-off' });
     expect(body.accepted).toBeGreaterThan(1000);
@@ -47,7 +72,8 @@ describe('intake of logs', () => {
   });
 
   it('stores a batch once that is sent twice with one key, one after the other or at the same time', async () => {
-    const send = (): Promise<{ status: number; body: IntakeAnswer }> => app.take(lines(30), 'source=once', { 'idempotency-key': 'k1' });
+    const send = (): Promise<{ status: number; body: IntakeAnswer }> =>
+      app.take(lines(30), 'source=once', { 'idempotency-key': 'k1' });
     const both = await Promise.all([send(), send()]);
     const third = await send();
     expect(both.map(({ body }) => body.repeated).sort()).toEqual([false, true]);
@@ -56,7 +82,9 @@ describe('intake of logs', () => {
   });
 
   it('stores what comes at the same time from many senders', async () => {
-    const answers = await Promise.all(Array.from({ length: 20 }, (_, index) => app.take<IntakeAnswer>(lines(100), `source=many-${index}`)));
+    const answers = await Promise.all(
+      Array.from({ length: 20 }, (_, index) => app.take<IntakeAnswer>(lines(100), `source=many-${index}`)),
+    );
     expect(answers.every(({ body }) => body.accepted === 100)).toBe(true);
     expect((await matching('source = "many-*"')).matched).toBe(2000);
   });
@@ -68,7 +96,13 @@ describe('intake of logs', () => {
     ['a content type that is no log', lines(1), { 'content-type': 'image/png' }, 415, 'content-type'],
     ['a form', lines(1), { 'content-type': 'multipart/form-data; boundary=x' }, 415, 'content-type'],
     ['an unknown encoding', lines(1), { 'content-encoding': 'br' }, 415, 'content-encoding'],
-    ['damaged gzip', Buffer.concat([gzipSync('x').subarray(0, 10), Buffer.from('garbage')]), {}, 400, 'gzip-damaged'],
+    [
+      'damaged gzip',
+      Buffer.concat([gzipSync('x').subarray(0, 10), Buffer.from('garbage')]),
+      {},
+      400,
+      'gzip-damaged',
+    ],
     ['a key that is too long', lines(1), { 'idempotency-key': 'k'.repeat(201) }, 400, 'idempotency-key'],
   ])('answers %s clearly', async (_, body, headers, status, code) => {
     const answer = await app.take<ProblemBody & IntakeAnswer>(body, 'source=bad', headers);
@@ -98,11 +132,18 @@ describe('intake of logs', () => {
   it('tells what each source has sent', async () => {
     await app.take('{"msg":"a"}\nstray\n{"msg":"b"}', 'source=told');
     const { body } = await app.get<SourceSummary[]>('/api/v1/sources');
-    expect(body.find(({ name }) => name === 'told')).toMatchObject({ format: 'json', records: 3, malformed: 1, bytes: 29 });
+    expect(body.find(({ name }) => name === 'told')).toMatchObject({
+      format: 'json',
+      records: 3,
+      malformed: 1,
+      bytes: 29,
+    });
   });
 
   it('refuses what other sites send', async () => {
-    const { status, body } = await app.take<ProblemBody>(lines(1), 'source=bad', { 'sec-fetch-site': 'cross-site' });
+    const { status, body } = await app.take<ProblemBody>(lines(1), 'source=bad', {
+      'sec-fetch-site': 'cross-site',
+    });
     expect([status, body.code]).toEqual([403, 'cross-site']);
   });
 });

@@ -61,10 +61,7 @@ export class ProblemFilter implements ExceptionFilter {
 
   private httpProblem(error: HttpException, request: Request): Problem {
     const answer = error.getResponse();
-    const messages =
-      typeof answer === 'object' && 'message' in answer
-        ? (answer).message
-        : undefined;
+    const messages = typeof answer === 'object' && 'message' in answer ? answer.message : undefined;
     if (Array.isArray(messages)) {
       const errors = messages.map(String);
       return badRequest(

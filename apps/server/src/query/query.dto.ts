@@ -1,12 +1,6 @@
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
 import { PATTERN_ORDERS, type PatternOrder } from '@flail/core';
-import type {
-  LogOrder,
-  LogsSearchBody,
-  PatternsSearchBody,
-  ReadBody,
-  WindowBody,
-} from '@flail/contract';
+import type { LogOrder, LogsSearchBody, PatternsSearchBody, ReadBody, WindowBody } from '@flail/contract';
 import { Transform, Type } from 'class-transformer';
 import {
   IsIn,

@@ -142,6 +142,7 @@ export class QueryService {
         baseline: baseline ? baseline.to - baseline.from : 0,
         earlier: focus.from - heldFrom,
         stretch,
+        touching: baseline !== undefined && baseline.to === focus.from,
       };
       const rows = patternTable(counts, histories, dataset.book, spans, order);
       const shown = rows.slice(0, limit);

@@ -21,8 +21,16 @@ const window = (from: number, to: number): { from: string; to: string } => ({ fr
 function lines(): string {
   const all: object[] = [];
   for (let minute = 0; minute < 120; minute++) {
-    for (const service of ['a', 'b']) all.push({ ts: at(minute), level: 'info', service, msg: `beat ${minute} of ${service}x`, n: minute });
-    if (minute >= 90) all.push({ ts: at(minute), level: 'error', service: 'a', msg: `token ${minute} refused`, trace_id: `abcdef${String(minute).padStart(4, '0')}` });
+    for (const service of ['a', 'b'])
+      all.push({ ts: at(minute), level: 'info', service, msg: `beat ${minute} of ${service}x`, n: minute });
+    if (minute >= 90)
+      all.push({
+        ts: at(minute),
+        level: 'error',
+        service: 'a',
+        msg: `token ${minute} refused`,
+        trace_id: `abcdef${String(minute).padStart(4, '0')}`,
+      });
   }
   return all.map((one) => JSON.stringify(one)).join('\n');
 }
@@ -33,11 +41,13 @@ describe('reads', () => {
     app = await TestApp.start();
     // Several segments, so that answers have to be put together.
     const all = lines().split('\n');
-    for (let from = 0; from < all.length; from += 50) await app.take(all.slice(from, from + 50).join('\n'), 'source=s');
+    for (let from = 0; from < all.length; from += 50)
+      await app.take(all.slice(from, from + 50).join('\n'), 'source=s');
   });
   afterAll(() => app.end());
 
-  const logs = (body: object): Promise<{ status: number; body: LogsSearchAnswer }> => app.post('/api/v1/logs/search', body);
+  const logs = (body: object): Promise<{ status: number; body: LogsSearchAnswer }> =>
+    app.post('/api/v1/logs/search', body);
 
   it('give the records of a window page by page, each once, in order', async () => {
     for (const order of ['newest', 'oldest']) {
@@ -72,7 +82,10 @@ describe('reads', () => {
   });
 
   it('give patterns with what is new first', async () => {
-    const { body } = await app.post<PatternsSearchAnswer>('/api/v1/patterns/search', { window: window(90, 120), baseline: window(60, 90) });
+    const { body } = await app.post<PatternsSearchAnswer>('/api/v1/patterns/search', {
+      window: window(90, 120),
+      baseline: window(60, 90),
+    });
     expect(body.patterns[0]).toMatchObject({
       focus: 30,
       baseline: 0,
@@ -91,7 +104,13 @@ describe('reads', () => {
 
   it('put patterns in every order that is offered', async () => {
     const first = async (order: string): Promise<number> =>
-      (await app.post<PatternsSearchAnswer>('/api/v1/patterns/search', { window: window(80, 120), baseline: window(40, 80), order })).body.patterns[0]!.focus;
+      (
+        await app.post<PatternsSearchAnswer>('/api/v1/patterns/search', {
+          window: window(80, 120),
+          baseline: window(40, 80),
+          order,
+        })
+      ).body.patterns[0]!.focus;
     expect(await first('common')).toBe(40);
     expect(await first('rare')).toBe(30);
     expect(await first('latest')).toBe(30);
@@ -100,8 +119,19 @@ describe('reads', () => {
 
   it('count, also what would widen an empty result', async () => {
     const count = async (scope: string): Promise<CountAnswer> =>
-      (await app.post<CountAnswer>('/api/v1/logs/count', { window: window(0, 30), baseline: window(90, 120), scope })).body;
-    expect(await count('level = error')).toEqual({ focus: 0, baseline: 30, anyTime: 30, unscoped: { focus: 60, baseline: 90 } });
+      (
+        await app.post<CountAnswer>('/api/v1/logs/count', {
+          window: window(0, 30),
+          baseline: window(90, 120),
+          scope,
+        })
+      ).body;
+    expect(await count('level = error')).toEqual({
+      focus: 0,
+      baseline: 30,
+      anyTime: 30,
+      unscoped: { focus: 60, baseline: 90 },
+    });
   });
 
   it('give volume over time that adds up', async () => {
@@ -118,7 +148,12 @@ describe('reads', () => {
     const fields = await app.get<CompleteAnswer>('/api/v1/complete?prefix=tr');
     expect(fields.body).toEqual({ fields: ['trace'] });
     const values = await app.get<CompleteAnswer>('/api/v1/complete?field=service');
-    expect(values.body).toEqual({ values: [{ value: 'a', count: 150 }, { value: 'b', count: 120 }] });
+    expect(values.body).toEqual({
+      values: [
+        { value: 'a', count: 150 },
+        { value: 'b', count: 120 },
+      ],
+    });
   });
 
   it.each([
@@ -139,38 +174,71 @@ describe('reads', () => {
   });
 
   it('say where an expression is wrong and what was expected', async () => {
-    const { body } = await app.post<ProblemBody>('/api/v1/logs/search', { window: window(0, 1), scope: 'level >= and x' });
+    const { body } = await app.post<ProblemBody>('/api/v1/logs/search', {
+      window: window(0, 1),
+      scope: 'level >= and x',
+    });
     expect(body).toMatchObject({ code: 'expression', position: { from: 9, to: 12 } });
     expect(body.detail).toContain('Expected a value after >=');
   });
 
   it('answer an unknown path and an unknown data set', async () => {
-    expect((await app.get<ProblemBody>('/api/v1/nothing')).body).toMatchObject({ status: 404, code: 'no-such-path' });
-    const { body } = await app.post<ProblemBody>('/api/v1/logs/search', { window: window(0, 1), dataset: 'x' });
+    expect((await app.get<ProblemBody>('/api/v1/nothing')).body).toMatchObject({
+      status: 404,
+      code: 'no-such-path',
+    });
+    const { body } = await app.post<ProblemBody>('/api/v1/logs/search', {
+      window: window(0, 1),
+      dataset: 'x',
+    });
     expect(body).toMatchObject({ status: 404, code: 'no-such-dataset' });
   });
 
   it('describe themselves', async () => {
     const { body } = await app.get<{ paths: Record<string, unknown> }>('/api/docs-json');
-    expect(Object.keys(body.paths)).toEqual(expect.arrayContaining(['/api/v1/intake/logs', '/api/v1/logs/search', '/api/v1/patterns/search', '/api/v1/volume']));
+    expect(Object.keys(body.paths)).toEqual(
+      expect.arrayContaining([
+        '/api/v1/intake/logs',
+        '/api/v1/logs/search',
+        '/api/v1/patterns/search',
+        '/api/v1/volume',
+      ]),
+    );
   });
 
   it('show a restricted asker what a store without the hidden services would', async () => {
     const bare = await TestApp.start();
     try {
-      await bare.take(lines().split('\n').filter((one) => one.includes('"service":"b"')).join('\n'), 'source=s');
+      await bare.take(
+        lines()
+          .split('\n')
+          .filter((one) => one.includes('"service":"b"'))
+          .join('\n'),
+        'source=s',
+      );
       const asker: Asker = { name: 'dev', role: 'developer', services: ['b'] };
       const answersOf = async (one: TestApp, who: Asker): Promise<unknown> => {
         const queries = one.app.get(QueryService);
         const dataset = one.app.get(RecordStore).dataset();
         const micros = (minute: number): number => (START + minute * MINUTE) * 1000;
-        const asked = { asker: who, dataset, window: { from: micros(90), to: micros(120) }, baseline: { from: micros(60), to: micros(90) }, scope: '' };
+        const asked = {
+          asker: who,
+          dataset,
+          window: { from: micros(90), to: micros(120) },
+          baseline: { from: micros(60), to: micros(90) },
+          scope: '',
+        };
         const { records, matched } = await queries.search(asked, 'oldest', 100);
         const { patterns, changes } = await queries.patterns(asked, 'surprise', 100);
         return {
           texts: records.map(({ text }) => text),
           matched,
-          patterns: patterns.map(({ focus, baseline, earlier, firstSeen }) => ({ focus, baseline, earlier, firstSeen })),
+          patterns: patterns.map(({ focus, baseline, earlier, firstSeen }) => ({
+            focus,
+            baseline,
+            earlier,
+            firstSeen,
+          })),
           changes,
           count: await queries.count(asked),
           volume: (await queries.volume(asked, 6)).total,

@@ -37,11 +37,19 @@ export class TestApp {
       headers: { 'content-type': 'application/json' },
       body: typeof body === 'string' ? body : JSON.stringify(body),
     });
-    return { status: response.status, type: response.headers.get('content-type'), body: (await response.json()) as T };
+    return {
+      status: response.status,
+      type: response.headers.get('content-type'),
+      body: (await response.json()) as T,
+    };
   }
 
   /** Sends lines; a text content type unless another is given. */
-  async take<T>(lines: string | Uint8Array, query = 'source=test', headers: Record<string, string> = {}): Promise<{ status: number; body: T }> {
+  async take<T>(
+    lines: string | Uint8Array,
+    query = 'source=test',
+    headers: Record<string, string> = {},
+  ): Promise<{ status: number; body: T }> {
     const response = await fetch(`${this.url}/api/v1/intake/logs?${query}`, {
       method: 'POST',
       headers: { 'content-type': 'text/plain', ...headers },

@@ -5,8 +5,19 @@ const focus = { from: Date.UTC(2026, 2, 2, 18), to: Date.UTC(2026, 2, 2, 19) };
 
 describe('the state in the URL', () => {
   it('comes back as it was written', () => {
-    const written = writeState(new URLSearchParams('order=rare'), { focus, choice: 'day', scope: ' level = error ', band: { from: 0, to: HOUR } });
-    expect(readState(written)).toEqual({ focus, choice: 'day', baseline: baselineOf(focus, 'day', undefined), scope: 'level = error', band: { from: 0, to: HOUR } });
+    const written = writeState(new URLSearchParams('order=rare'), {
+      focus,
+      choice: 'day',
+      scope: ' level = error ',
+      band: { from: 0, to: HOUR },
+    });
+    expect(readState(written)).toEqual({
+      focus,
+      choice: 'day',
+      baseline: baselineOf(focus, 'day', undefined),
+      scope: 'level = error',
+      band: { from: 0, to: HOUR },
+    });
     expect(written.get('order')).toBe('rare');
   });
 
@@ -18,12 +29,27 @@ describe('the state in the URL', () => {
     expect(readState(free)).toMatchObject({ choice: 'free', baseline: own });
     const moved = writeState(free, { focus: { from: focus.from + HOUR, to: focus.to + HOUR } });
     expect(readState(moved).baseline).toEqual(own);
-    expect(readState(writeState(free, { choice: 'week' })).baseline).toEqual({ from: focus.from - 168 * HOUR, to: focus.to - 168 * HOUR });
+    expect(readState(writeState(free, { choice: 'week' })).baseline).toEqual({
+      from: focus.from - 168 * HOUR,
+      to: focus.to - 168 * HOUR,
+    });
   });
 
   it('takes nonsense for nothing', () => {
-    expect(readState(new URLSearchParams('focus=x~y&against=sideways&band=1'))).toEqual({ focus: undefined, baseline: undefined, choice: 'before', scope: '', band: undefined });
-    expect(readState(new URLSearchParams(`focus=${new Date(focus.to).toISOString()}~${new Date(focus.from).toISOString()}`)).focus).toBeUndefined();
+    expect(readState(new URLSearchParams('focus=x~y&against=sideways&band=1'))).toEqual({
+      focus: undefined,
+      baseline: undefined,
+      choice: 'before',
+      scope: '',
+      band: undefined,
+    });
+    expect(
+      readState(
+        new URLSearchParams(
+          `focus=${new Date(focus.to).toISOString()}~${new Date(focus.from).toISOString()}`,
+        ),
+      ).focus,
+    ).toBeUndefined();
   });
 
   it('goes along from view to view without what belongs to one of them', () => {

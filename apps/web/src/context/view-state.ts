@@ -1,5 +1,5 @@
 import { useCallback, useMemo } from 'react';
-import { useSearchParams } from 'react-router';
+import { useLocation, useSearchParams } from 'react-router';
 
 /** How the baseline follows the focus. */
 export const BASELINE_CHOICES = ['before', 'day', 'week', 'free'] as const;
@@ -119,6 +119,8 @@ export function useViewState(): [ViewState, (change: StateChange, replace?: bool
 /** A parameter of one view, kept in the URL as well. */
 export function useViewParameter(name: string, fallback: string): [string, (value: string) => void] {
   const [parameters, setParameters] = useSearchParams();
+  // What was carried along stays said while one looks around in the view.
+  const { state } = useLocation() as { state: unknown };
   const set = useCallback(
     (value: string) =>
       setParameters(
@@ -128,9 +130,9 @@ export function useViewParameter(name: string, fallback: string): [string, (valu
           else next.set(name, value);
           return next;
         },
-        { replace: true },
+        { replace: true, state },
       ),
-    [setParameters, name, fallback],
+    [setParameters, name, fallback, state],
   );
   return [parameters.get(name) ?? fallback, set];
 }

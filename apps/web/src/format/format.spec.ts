@@ -35,10 +35,17 @@ describe('lengths and windows', () => {
 
   it('a window in words is read back as the same window', () => {
     const now = Date.now();
-    for (const [ago, length] of [[3, 40], [30, 90], [60, 1], [300, 600]] as const) {
+    for (const [ago, length] of [
+      [3, 40],
+      [30, 90],
+      [60, 1],
+      [300, 600],
+    ] as const) {
       const from = Math.floor((now - ago * 3_600_000) / 60_000) * 60_000;
       const span = { from, to: from + length * 60_000 };
-      expect(parseWindow(`${windowText(span.from, span.to)}, ${duration(length * 60_000)}`, now)).toEqual(span);
+      expect(parseWindow(`${windowText(span.from, span.to)}, ${duration(length * 60_000)}`, now)).toEqual(
+        span,
+      );
     }
   });
 });

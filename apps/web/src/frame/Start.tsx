@@ -62,7 +62,10 @@ const BEHIND = 1;
 
 /** Sets the focus on a period, and brings the timeband near it. */
 function focusOn(period: ExcessPeriod, held: Span | undefined): StateChange {
-  const focus = { from: Math.floor(Date.parse(period.window.from)), to: Math.ceil(Date.parse(period.window.to)) };
+  const focus = {
+    from: Math.floor(Date.parse(period.window.from)),
+    to: Math.ceil(Date.parse(period.window.to)),
+  };
   const length = focus.to - focus.from;
   const band = {
     from: Math.max(held?.from ?? -Infinity, focus.from - BEFORE * length),

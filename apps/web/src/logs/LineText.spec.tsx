@@ -2,7 +2,18 @@ import { type LogRecord } from '@flail/contract';
 import { render, screen } from '@testing-library/react';
 import { LineText } from './LineText.js';
 
-const record = (text: string, slots: [number, number][]): LogRecord => ({ id: '1', time: '2026-03-02T18:00:00Z', level: 'info', service: 'a', source: 's', pattern: 'p', fields: {}, line: text, text, slots });
+const record = (text: string, slots: [number, number][]): LogRecord => ({
+  id: '1',
+  time: '2026-03-02T18:00:00Z',
+  level: 'info',
+  service: 'a',
+  source: 's',
+  pattern: 'p',
+  fields: {},
+  line: text,
+  text,
+  slots,
+});
 
 describe('the text of a line', () => {
   it('shows markup as text', () => {

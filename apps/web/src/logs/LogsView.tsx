@@ -7,7 +7,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { readBody, useCount, useLogs } from '../api/queries.js';
 import { useViewParameter, useViewState } from '../context/view-state.js';
 import { plural } from '../format/numbers.js';
-import { clockTime, dayTime } from '../format/times.js';
+import { clockTime } from '../format/times.js';
 import { useKeys, useRowKeys } from '../frame/keys.js';
 import { LevelLetter } from '../paired/LevelLetter.js';
 import { Failure, Message, Nothing, Waiting } from '../states/States.js';
@@ -16,6 +16,14 @@ import { RecordPanel } from './RecordPanel.js';
 import classes from './logs.module.css';
 
 const ROW_HEIGHT = 22;
+
+/** The finding above the lines, in one sentence. */
+function linesFinding(matched: number, scoped: boolean, first: LogRecord | undefined, order: string): string {
+  const count = `${plural(matched, 'record')} ${scoped ? (matched === 1 ? 'matches' : 'match') : 'in the focus'}`;
+  return first
+    ? `${count}; the ${order === 'newest' ? 'newest' : 'oldest'} is of ${clockTime(first.time).slice(0, 8)}.`
+    : `${count}.`;
+}
 
 /** The records of the focus as lines. */
 export function LogsView() {
@@ -73,10 +81,7 @@ export function LogsView() {
       <div className={classes.main}>
         <div className={classes.head}>
           <p className={classes.finding} data-testid="finding">
-            {plural(matched, 'record')} in the focus{state.scope === '' ? '' : ' match the scope'}
-            {records.length > 0 &&
-              `, ${order === 'newest' ? 'the newest' : 'the oldest'} from ${dayTime(records[0]!.time)}`}
-            .
+            {linesFinding(matched, state.scope !== '', records[0], order)}
           </p>
           <SegmentedControl
             size="xs"

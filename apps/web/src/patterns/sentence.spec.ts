@@ -14,6 +14,8 @@ describe('the finding above the patterns', () => {
       '3,400 records in 12 patterns. 2 never seen before, 1 grew and 1 ceased; the others run as before.',
     );
     expect(patternFinding(answer({}), true)).toContain('Nothing new here');
-    expect(patternFinding(answer({ 'first seen': 2 }), false)).toContain('Without a baseline nothing can be said');
+    expect(patternFinding(answer({ 'first seen': 2 }), false)).toContain(
+      'Without a baseline nothing can be said',
+    );
   });
 });

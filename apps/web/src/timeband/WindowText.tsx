@@ -25,6 +25,12 @@ export function WindowText({ kind, span, held, onChange }: Props) {
         className={classes.window}
         data-kind={kind}
         onClick={() => setText(words ?? '')}
+        onKeyDown={(event) => {
+          if (event.key !== 'Enter') return;
+          // Left to itself, the same key press would go on to submit the field that takes the button's place.
+          event.preventDefault();
+          setText(words ?? '');
+        }}
         aria-label={`${kind === 'focus' ? 'Focus' : 'Baseline'}: ${words ?? 'none'}. Type another.`}
       >
         <i className={classes.swatch} />

@@ -25,7 +25,13 @@ describe('records', () => {
   async function rows(input: string | Buffer, options: Parameters<MemoryStore['take']>[1] = {}) {
     const store = new MemoryStore();
     const result = store.take(input, options);
-    const found: { text: string; level: number; micros: number; fields: Record<string, string>; service: string }[] = [];
+    const found: {
+      text: string;
+      level: number;
+      micros: number;
+      fields: Record<string, string>;
+      service: string;
+    }[] = [];
     for (const view of store.views()) {
       const [times, levels, services] = [await view.times(), await view.levels(), await view.services()];
       for (let row = 0; row < view.count; row++) {
@@ -42,7 +48,9 @@ describe('records', () => {
   }
 
   it('of JSON have time, level, service, text and their own fields', async () => {
-    const { found } = await rows('{"ts":"2026-03-02T18:00:00Z","severity":"WARN","service.name":"a","message":"lost 5","http":{"status":503},"tags":["x"],"k":null}');
+    const { found } = await rows(
+      '{"ts":"2026-03-02T18:00:00Z","severity":"WARN","service.name":"a","message":"lost 5","http":{"status":503},"tags":["x"],"k":null}',
+    );
     expect(found).toEqual([
       {
         text: 'lost 5',
@@ -60,14 +68,23 @@ describe('records', () => {
   });
 
   it('of an access log have the level of their status', async () => {
-    const line = (status: number): string => `10.0.0.1 - - [02/Mar/2026:18:00:00 +0000] "GET /a/7 HTTP/1.1" ${status} 5`;
+    const line = (status: number): string =>
+      `10.0.0.1 - - [02/Mar/2026:18:00:00 +0000] "GET /a/7 HTTP/1.1" ${status} 5`;
     const { found } = await rows([200, 404, 503].map(line).join('\n'));
     expect(found.map(({ level }) => level)).toEqual([3, 4, 5]);
-    expect(found[2]!.fields).toMatchObject({ method: 'GET', path: '/a/7', status: '503', bytes: '5', 'client.address': '10.0.0.1' });
+    expect(found[2]!.fields).toMatchObject({
+      method: 'GET',
+      path: '/a/7',
+      status: '503',
+      bytes: '5',
+      'client.address': '10.0.0.1',
+    });
   });
 
   it('of plain text join what belongs together', async () => {
-    const { found, result } = await rows('2026-03-02 18:00:00 [main] ERROR [x.Y] failed\n\tat a.b\nCaused by: c\n2026-03-02 18:00:01 INFO done\n');
+    const { found, result } = await rows(
+      '2026-03-02 18:00:00 [main] ERROR [x.Y] failed\n\tat a.b\nCaused by: c\n2026-03-02 18:00:01 INFO done\n',
+    );
     expect(result).toMatchObject({ accepted: 2, malformed: 0, format: 'plain', problems: [] });
     expect(found.map(({ text }) => text)).toEqual(['failed\n\tat a.b\nCaused by: c', 'done']);
     expect(found[0]!.fields).toMatchObject({ thread: 'main', logger: 'x.Y' });
@@ -76,7 +93,10 @@ describe('records', () => {
   it('that are not of the format are kept as text and counted, with the first line', async () => {
     const { result, found } = await rows('{"msg":"a"}\n{"msg":\n{"msg":"b"}\nnot json');
     expect(result).toMatchObject({ accepted: 4, malformed: 2 });
-    expect(result.problems.find(({ code }) => code === 'not-of-format')).toMatchObject({ count: 2, firstLine: 2 });
+    expect(result.problems.find(({ code }) => code === 'not-of-format')).toMatchObject({
+      count: 2,
+      firstLine: 2,
+    });
     expect(found.map(({ text }) => text)).toContain('not json');
   });
 
@@ -93,7 +113,10 @@ describe('records', () => {
   it('keep what is no UTF-8, and say so', async () => {
     const { result } = await rows(Buffer.from([0x61, 10, 0xff, 10, 0x62]));
     expect(result).toMatchObject({ accepted: 3, malformed: 1 });
-    expect(result.problems.find(({ code }) => code === 'invalid-utf8')).toMatchObject({ count: 1, firstLine: 2 });
+    expect(result.problems.find(({ code }) => code === 'invalid-utf8')).toMatchObject({
+      count: 1,
+      firstLine: 2,
+    });
   });
 
   it('longer than 4 MiB are cut, and say so', async () => {
@@ -106,7 +129,18 @@ describe('records', () => {
     const deep = `{"a":${'['.repeat(50_000)}${']'.repeat(50_000)}}`;
     const nested = `${'{"a":'.repeat(500)}1${'}'.repeat(500)}`;
     const wide = `{${Array.from({ length: 5000 }, (_, index) => `"k${index}":1`).join(',')}}`;
-    const { result } = await rows(['{"msg":"ok"}', '{"msg":"ok"}', '{"msg":"ok"}', '{"msg":"ok"}', deep, nested, wide, '{"__proto__":"x","msg":"p"}'].join('\n'));
+    const { result } = await rows(
+      [
+        '{"msg":"ok"}',
+        '{"msg":"ok"}',
+        '{"msg":"ok"}',
+        '{"msg":"ok"}',
+        deep,
+        nested,
+        wide,
+        '{"__proto__":"x","msg":"p"}',
+      ].join('\n'),
+    );
     expect(result.accepted).toBe(8);
   });
 

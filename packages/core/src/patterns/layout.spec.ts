@@ -59,7 +59,8 @@ describe('layouts', () => {
 
   it('make a word a slot once very many stood there, and not before', () => {
     const book = bookOf();
-    const word = (index: number): string => `w${'abcdefghij'[index % 10]!}${'klmnopqrst'[Math.floor(index / 10)]!}`;
+    const word = (index: number): string =>
+      `w${'abcdefghij'[index % 10]!}${'klmnopqrst'[Math.floor(index / 10)]!}`;
     const texts = Array.from({ length: 60 }, (_, index) => `package ${word(index)} installed`);
     const parts = texts.map((text) => book.partsOf(text));
     expect(parts[10]!.layout.types).toBe('');
@@ -70,7 +71,8 @@ describe('layouts', () => {
 
   it('are found again after a restart, whether literal or general', () => {
     const book = bookOf();
-    for (let index = 0; index < 50; index++) book.partsOf(`stop ${'abcdefghijklmnopqrstuvwxyz'[index % 26]!}${index < 26 ? 'x' : 'y'} now 7`);
+    for (let index = 0; index < 50; index++)
+      book.partsOf(`stop ${'abcdefghijklmnopqrstuvwxyz'[index % 26]!}${index < 26 ? 'x' : 'y'} now 7`);
     const again = new LayoutBook(new Scan(), book.layouts);
     for (const text of ['stop ax now 7', 'stop never now 12']) {
       expect(again.partsOf(text).layout.id).toBe(book.partsOf(text).layout.id);
@@ -81,7 +83,10 @@ describe('layouts', () => {
   it('stay bounded when every line is different, and still give every text back', () => {
     const book = bookOf();
     // Reaching the limit itself would take long; what it does is checked on a full book.
-    const full = new LayoutBook(new Scan(), Array.from({ length: 60_000 }, (_, id) => ({ id, literals: [`line ${id}x`], types: '' })));
+    const full = new LayoutBook(
+      new Scan(),
+      Array.from({ length: 60_000 }, (_, id) => ({ id, literals: [`line ${id}x`], types: '' })),
+    );
     const texts = ['something quite new', 'and 5 more', 'another\nwith lines'];
     for (const text of texts) {
       const { layout, values } = full.partsOf(text);

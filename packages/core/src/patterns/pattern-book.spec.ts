@@ -45,7 +45,9 @@ describe('patterns', () => {
 
   it('show a gap where their layouts have different words', () => {
     const ports = ['skerry', 'holm', 'tarn', 'brannay', 'eider'];
-    const { book, layouts, ids } = patternsOf(...ports.map((port) => `manifest for ${port} written, 5 pages`));
+    const { book, layouts, ids } = patternsOf(
+      ...ports.map((port) => `manifest for ${port} written, 5 pages`),
+    );
     const pattern = book.patterns().get(ids[0]!)!;
     expect(sentenceOf(pattern, layouts.layouts[1]!, ['7'])).toEqual([
       { text: 'manifest for ' },
@@ -57,7 +59,10 @@ describe('patterns', () => {
   });
 
   it('form the same way from the same layouts', () => {
-    const texts = Array.from({ length: 300 }, (_, index) => `step ${'abcdefghij'[index % 10]!} of ${'klmnop'[index % 6]!} took ${index}ms`);
+    const texts = Array.from(
+      { length: 300 },
+      (_, index) => `step ${'abcdefghij'[index % 10]!} of ${'klmnop'[index % 6]!} took ${index}ms`,
+    );
     expect(patternsOf(...texts).ids).toEqual(patternsOf(...texts).ids);
   });
 });

@@ -2,8 +2,9 @@ import { changeOf, poissonLower, poissonUpper, type Spans, surpriseOf } from './
 
 const MINUTE = 1;
 const DAY = 24 * 60;
-const spans: Spans = { focus: 40 * MINUTE, baseline: 40 * MINUTE, earlier: 8 * DAY, stretch: 40 * MINUTE };
-const of = (focus: number, baseline = 0, earlier = baseline, peak = baseline): number => surpriseOf({ focus, baseline, earlier, peak }, spans);
+const spans: Spans = { focus: 40 * MINUTE, baseline: 40 * MINUTE, earlier: 8 * DAY, stretch: 40 * MINUTE, touching: true };
+const of = (focus: number, baseline = 0, earlier = baseline, peak = baseline): number =>
+  surpriseOf({ focus, baseline, earlier, margin: 0, peak }, spans);
 
 /** Poisson probability of at most `count` events, summed term by term. */
 function cumulative(count: number, mean: number): number {
@@ -28,12 +29,15 @@ function solve(tail: (mean: number) => number, rising: boolean): number {
 }
 
 describe('limits of a Poisson mean', () => {
-  it.each([1, 2, 5, 10, 36, 100, 400])('are those of the exact distribution for %i events, within a twentieth', (count) => {
-    const lower = solve((mean) => 1 - cumulative(count - 1, mean), true);
-    const upper = solve((mean) => cumulative(count, mean), false);
-    expect(Math.abs(poissonLower(count) - lower)).toBeLessThan(Math.max(0.06, lower * 0.05));
-    expect(Math.abs(poissonUpper(count) - upper)).toBeLessThan(upper * 0.05);
-  });
+  it.each([1, 2, 5, 10, 36, 100, 400])(
+    'are those of the exact distribution for %i events, within a twentieth',
+    (count) => {
+      const lower = solve((mean) => 1 - cumulative(count - 1, mean), true);
+      const upper = solve((mean) => cumulative(count, mean), false);
+      expect(Math.abs(poissonLower(count) - lower)).toBeLessThan(Math.max(0.06, lower * 0.05));
+      expect(Math.abs(poissonUpper(count) - upper)).toBeLessThan(upper * 0.05);
+    },
+  );
 
   it('know that nothing seen is no proof of nothing', () => {
     expect(poissonLower(0)).toBe(0);
@@ -58,6 +62,14 @@ describe('surprise', () => {
     expect(of(100, 0, 0, 0)).toBeGreaterThan(8);
   });
 
+  it('is not taken in by a focus that was drawn a little late', () => {
+    // Two of the new records came just before the edge.
+    const late = surpriseOf({ focus: 84, baseline: 2, earlier: 2, margin: 2, peak: 0 }, spans);
+    expect(late).toBeGreaterThan(of(84) - 1);
+    // The same records earlier than that are a habit.
+    expect(surpriseOf({ focus: 84, baseline: 2, earlier: 2, margin: 0, peak: 2 }, spans)).toBeLessThan(late - 4);
+  });
+
   it('is none where nothing changed', () => {
     expect(of(100, 100, 20_000, 110)).toBe(0);
   });
@@ -69,14 +81,15 @@ describe('surprise', () => {
   });
 
   it('does not fail without a baseline or a history', () => {
-    const none = { focus: 40, baseline: 0, earlier: 0, stretch: 0 };
-    expect(surpriseOf({ focus: 30, baseline: 0, earlier: 0, peak: 0 }, none)).toBeGreaterThan(0);
-    expect(surpriseOf({ focus: 0, baseline: 0, earlier: 0, peak: 0 }, none)).toBe(0);
+    const none = { focus: 40, baseline: 0, earlier: 0, stretch: 0, touching: false };
+    expect(surpriseOf({ focus: 30, baseline: 0, earlier: 0, margin: 0, peak: 0 }, none)).toBeGreaterThan(0);
+    expect(surpriseOf({ focus: 0, baseline: 0, earlier: 0, margin: 0, peak: 0 }, none)).toBe(0);
   });
 });
 
 describe('the word for a change', () => {
-  const word = (focus: number, baseline: number, earlier = baseline): string => changeOf({ focus, baseline, earlier, peak: 0 }, spans);
+  const word = (focus: number, baseline: number, earlier = baseline): string =>
+    changeOf({ focus, baseline, earlier, margin: 0, peak: 0 }, spans);
   it.each([
     [5, 0, 0, 'first seen'],
     [5, 0, 9, 'new here'],
@@ -92,6 +105,6 @@ describe('the word for a change', () => {
 
   it('stretches the baseline to the length of the focus', () => {
     const shorter: Spans = { ...spans, baseline: 10 * MINUTE };
-    expect(changeOf({ focus: 400, baseline: 100, earlier: 100, peak: 0 }, shorter)).toBe('as before');
+    expect(changeOf({ focus: 400, baseline: 100, earlier: 100, margin: 0, peak: 0 }, shorter)).toBe('as before');
   });
 });

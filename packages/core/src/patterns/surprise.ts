@@ -8,9 +8,17 @@ export interface Occurrences {
   baseline: number;
   /** Records in all the time held before the focus, the baseline included where it lies there. */
   earlier: number;
-  /** Most records in any one earlier stretch as long as the focus: what the pattern has been known to do. */
+  /**
+   * Of the earlier records, those close before the focus. The edge of a focus is seldom drawn to the second,
+   * and what leaks over it must not make a new pattern look like a known one.
+   */
+  margin: number;
+  /** Most records in any one earlier stretch as long as the focus, the margin left out: what the pattern has been known to do. */
   peak: number;
 }
+
+/** Length of the margin before a focus, as a share of it. */
+export const MARGIN_SHARE = 0.1;
 
 /** Lengths of the windows, in one unit whatever it is. */
 export interface Spans {
@@ -20,6 +28,8 @@ export interface Spans {
   earlier: number;
   /** Length of the earlier stretches that `peak` was taken from. */
   stretch: number;
+  /** Whether the baseline ends where the focus begins, so that it holds the margin. */
+  touching: boolean;
 }
 
 /** One-sided 95%. */
@@ -53,9 +63,13 @@ function rise(counts: Occurrences, spans: Spans): number {
   const rate = poissonLower(counts.focus) / spans.focus;
   // A new pattern is held against all the time in which it did not come; a known one against the most it
   // ever did, since lines come in bursts and a burst like earlier ones is no news.
-  const average = spans.earlier > 0 ? poissonUpper(counts.earlier) / spans.earlier : 0;
+  const margin = spans.focus * MARGIN_SHARE;
+  const settled = spans.earlier - margin;
+  const average = settled > 0 ? poissonUpper(counts.earlier - counts.margin) / settled : 0;
   const worst = spans.stretch > 0 ? counts.peak / spans.stretch : 0;
-  const comparison = spans.baseline > 0 ? counts.baseline / spans.baseline : 0;
+  const inBaseline = spans.touching ? margin : 0;
+  const comparison =
+    spans.baseline > inBaseline ? (counts.baseline - (spans.touching ? counts.margin : 0)) / (spans.baseline - inBaseline) : 0;
   const expected = Math.max(average, worst, comparison);
   // Without any time to compare with, one event a focus is as much as can be expected.
   return Math.log2(rate / (expected > 0 ? expected : poissonUpper(0) / spans.focus));

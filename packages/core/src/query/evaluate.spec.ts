@@ -9,7 +9,8 @@ async function matches(store: MemoryStore, expression: string | Condition): Prom
   const found: string[] = [];
   for (const view of store.views()) {
     const rows = await evaluate(condition, view, (ref) => store.book.layoutsOf(ref));
-    for (let row = 0; row < view.count; row++) if (rows === true || (rows !== false && rows[row])) found.push(await view.text(row));
+    for (let row = 0; row < view.count; row++)
+      if (rows === true || (rows !== false && rows[row])) found.push(await view.text(row));
   }
   return found.sort();
 }
@@ -75,40 +76,80 @@ describe('evaluation', () => {
 
   it('takes granted services as they are written', async () => {
     expect(await matches(store, { kind: 'in', field: 'service', values: ['*'], literal: true })).toEqual([]);
-    expect(await matches(store, { kind: 'in', field: 'service', values: ['b'], literal: true })).toEqual(['lease granted']);
+    expect(await matches(store, { kind: 'in', field: 'service', values: ['b'], literal: true })).toEqual([
+      'lease granted',
+    ]);
   });
 
   it('finds a phrase exactly where plain search over text and fields does', async () => {
-    const words = fc.constantFrom('lease', 'lost', '12', '250ms', 'deadbeef01', 'nq-03', '10.0.0.1', '"q r"', '/v1/7', 'x=5', 'é', ',');
+    const words = fc.constantFrom(
+      'lease',
+      'lost',
+      '12',
+      '250ms',
+      'deadbeef01',
+      'nq-03',
+      '10.0.0.1',
+      '"q r"',
+      '/v1/7',
+      'x=5',
+      'é',
+      ',',
+    );
     const text = fc.array(words, { minLength: 1, maxLength: 6 }).map((pieces) => pieces.join(' '));
     await fc.assert(
-      fc.asyncProperty(fc.array(text, { minLength: 1, maxLength: 20 }), text, fc.nat(30), fc.integer({ min: 1, max: 12 }), async (texts, other, from, length) => {
-        // A phrase cut out of a text crosses constants and values at any place.
-        const phrase = [...(texts[0]! + other)].slice(from % 20, (from % 20) + length).join('');
-        if (phrase.trim() === '') return;
-        const own = storeOf(...texts.map((msg, index) => ({ msg, field: `f${index}` })));
-        const expected = texts.filter((msg, index) => [msg, `f${index}`, 'test'].some((value) => value.toLowerCase().includes(phrase.toLowerCase())));
-        expect(await matches(own, { kind: 'text', phrase })).toEqual(expected.sort());
-      }),
+      fc.asyncProperty(
+        fc.array(text, { minLength: 1, maxLength: 20 }),
+        text,
+        fc.nat(30),
+        fc.integer({ min: 1, max: 12 }),
+        async (texts, other, from, length) => {
+          // A phrase cut out of a text crosses constants and values at any place.
+          const phrase = [...(texts[0]! + other)].slice(from % 20, (from % 20) + length).join('');
+          if (phrase.trim() === '') return;
+          const own = storeOf(...texts.map((msg, index) => ({ msg, field: `f${index}` })));
+          const expected = texts.filter((msg, index) =>
+            [msg, `f${index}`, 'test'].some((value) => value.toLowerCase().includes(phrase.toLowerCase())),
+          );
+          expect(await matches(own, { kind: 'text', phrase })).toEqual(expected.sort());
+        },
+      ),
       { numRuns: 300 },
     );
   });
 
   it('agrees with a plain evaluation of any condition over any records', async () => {
-    const record = fc.record({ msg: fc.constantFrom('a 1', 'b 2', 'a b'), level: fc.constantFrom('info', 'warn', 'error'), n: fc.integer({ min: -3, max: 3 }), tag: fc.constantFrom('x', 'y', 'xy') }, { requiredKeys: ['msg', 'level'] });
+    const record = fc.record(
+      {
+        msg: fc.constantFrom('a 1', 'b 2', 'a b'),
+        level: fc.constantFrom('info', 'warn', 'error'),
+        n: fc.integer({ min: -3, max: 3 }),
+        tag: fc.constantFrom('x', 'y', 'xy'),
+      },
+      { requiredKeys: ['msg', 'level'] },
+    );
     type Plain = { msg: string; level: string; n?: number; tag?: string };
     const LEVELS = ['info', 'warn', 'error'];
     const leaf = fc.oneof(
-      fc.tuple(fc.constant('n'), fc.constantFrom('<', '<=', '=', '!=', '>', '>='), fc.integer({ min: -3, max: 3 })),
+      fc.tuple(
+        fc.constant('n'),
+        fc.constantFrom('<', '<=', '=', '!=', '>', '>='),
+        fc.integer({ min: -3, max: 3 }),
+      ),
       fc.tuple(fc.constant('tag'), fc.constantFrom('=', '!='), fc.constantFrom('x', 'x*', 'q')),
       fc.tuple(fc.constant('level'), fc.constantFrom('<', '>=', '='), fc.constantFrom(...LEVELS)),
     );
     const order = (a: number, operator: string, b: number): boolean =>
       ({ '<': a < b, '<=': a <= b, '=': a === b, '!=': a !== b, '>': a > b, '>=': a >= b })[operator]!;
-    const plainLeaf = ([field, operator, value]: readonly [string, string, string | number], record: Plain): boolean => {
-      if (field === 'level') return order(LEVELS.indexOf(record.level), operator, LEVELS.indexOf(value as string));
+    const plainLeaf = (
+      [field, operator, value]: readonly [string, string, string | number],
+      record: Plain,
+    ): boolean => {
+      if (field === 'level')
+        return order(LEVELS.indexOf(record.level), operator, LEVELS.indexOf(value as string));
       if (field === 'tag') {
-        const equal = record.tag !== undefined && (value === 'x*' ? record.tag.startsWith('x') : record.tag === value);
+        const equal =
+          record.tag !== undefined && (value === 'x*' ? record.tag.startsWith('x') : record.tag === value);
         return operator === '=' ? equal : !equal;
       }
       if (record.n === undefined) return operator === '!=';
@@ -121,17 +162,34 @@ describe('evaluation', () => {
     const tree = fc.letrec<{ node: Tree }>((tie) => ({
       node: fc.oneof(
         { maxDepth: 3 },
-        leaf.map((parts): Tree => ({ text: `${parts[0]} ${parts[1]} ${parts[2]}`, holds: (one) => plainLeaf(parts, one) })),
-        fc.tuple(tie('node'), tie('node')).map(([a, b]): Tree => ({ text: `(${a.text} and ${b.text})`, holds: (one) => a.holds(one) && b.holds(one) })),
-        fc.tuple(tie('node'), tie('node')).map(([a, b]): Tree => ({ text: `(${a.text} or ${b.text})`, holds: (one) => a.holds(one) || b.holds(one) })),
+        leaf.map((parts): Tree => ({
+          text: `${parts[0]} ${parts[1]} ${parts[2]}`,
+          holds: (one) => plainLeaf(parts, one),
+        })),
+        fc
+          .tuple(tie('node'), tie('node'))
+          .map(([a, b]): Tree => ({
+            text: `(${a.text} and ${b.text})`,
+            holds: (one) => a.holds(one) && b.holds(one),
+          })),
+        fc
+          .tuple(tie('node'), tie('node'))
+          .map(([a, b]): Tree => ({
+            text: `(${a.text} or ${b.text})`,
+            holds: (one) => a.holds(one) || b.holds(one),
+          })),
         tie('node').map((a): Tree => ({ text: `not ${a.text}`, holds: (one) => !a.holds(one) })),
       ),
     })).node;
     await fc.assert(
-      fc.asyncProperty(fc.array(record, { minLength: 1, maxLength: 30 }), tree, async (records, { text, holds }) => {
-        const expected = records.filter((one) => holds(one)).map(({ msg }) => msg);
-        expect(await matches(storeOf(...records), text)).toEqual(expected.sort());
-      }),
+      fc.asyncProperty(
+        fc.array(record, { minLength: 1, maxLength: 30 }),
+        tree,
+        async (records, { text, holds }) => {
+          const expected = records.filter((one) => holds(one)).map(({ msg }) => msg);
+          expect(await matches(storeOf(...records), text)).toEqual(expected.sort());
+        },
+      ),
       { numRuns: 200 },
     );
   });

@@ -34,7 +34,9 @@ describe('stretches in which errors stand out', () => {
     let found = 0;
     for (let trial = 0; trial < 20; trial++) {
       const total = Array.from({ length: 1000 }, () => 400);
-      const errors = total.map((count) => Array.from({ length: count }, () => random() < 0.005).filter(Boolean).length);
+      const errors = total.map(
+        (count) => Array.from({ length: count }, () => random() < 0.005).filter(Boolean).length,
+      );
       found += excessOf({ total, errors }).length;
     }
     expect(found).toBeLessThanOrEqual(2);

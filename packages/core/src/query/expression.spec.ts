@@ -14,14 +14,38 @@ describe('the expression', () => {
     ['error.type is absent', { kind: 'presence', field: 'error.type', present: false }],
     ['pattern k7f3q', { kind: 'pattern', ref: 'k7f3q' }],
     ['not a', { kind: 'not', term: { kind: 'text', phrase: 'a' } }],
-    ['a b', { kind: 'and', terms: [{ kind: 'text', phrase: 'a' }, { kind: 'text', phrase: 'b' }] }],
+    [
+      'a b',
+      {
+        kind: 'and',
+        terms: [
+          { kind: 'text', phrase: 'a' },
+          { kind: 'text', phrase: 'b' },
+        ],
+      },
+    ],
     [
       'a and b or not (c OR d)',
       {
         kind: 'or',
         terms: [
-          { kind: 'and', terms: [{ kind: 'text', phrase: 'a' }, { kind: 'text', phrase: 'b' }] },
-          { kind: 'not', term: { kind: 'or', terms: [{ kind: 'text', phrase: 'c' }, { kind: 'text', phrase: 'd' }] } },
+          {
+            kind: 'and',
+            terms: [
+              { kind: 'text', phrase: 'a' },
+              { kind: 'text', phrase: 'b' },
+            ],
+          },
+          {
+            kind: 'not',
+            term: {
+              kind: 'or',
+              terms: [
+                { kind: 'text', phrase: 'c' },
+                { kind: 'text', phrase: 'd' },
+              ],
+            },
+          },
         ],
       },
     ],
@@ -52,22 +76,53 @@ describe('the expression', () => {
   });
 
   it('either reads or refuses any text, and never fails otherwise', () => {
-    const piece = fc.constantFrom('and', 'or', 'not', 'in', 'is', '(', ')', ',', '=', '!=', '<', '~', '"', '"a b"', 'x', 'level', '5ms', 'then', 'present');
+    const piece = fc.constantFrom(
+      'and',
+      'or',
+      'not',
+      'in',
+      'is',
+      '(',
+      ')',
+      ',',
+      '=',
+      '!=',
+      '<',
+      '~',
+      '"',
+      '"a b"',
+      'x',
+      'level',
+      '5ms',
+      'then',
+      'present',
+    );
     fc.assert(
-      fc.property(fc.oneof(fc.string(), fc.array(piece).map((pieces) => pieces.join(' '))), (text) => {
-        const problem = checkExpression(text);
-        if (problem) {
-          expect(problem.message.length).toBeGreaterThan(10);
-          expect(problem.from).toBeLessThanOrEqual(problem.to);
-        } else expect(parseExpression(text).kind).toBeTruthy();
-      }),
+      fc.property(
+        fc.oneof(
+          fc.string(),
+          fc.array(piece).map((pieces) => pieces.join(' ')),
+        ),
+        (text) => {
+          const problem = checkExpression(text);
+          if (problem) {
+            expect(problem.message.length).toBeGreaterThan(10);
+            expect(problem.from).toBeLessThanOrEqual(problem.to);
+          } else expect(parseExpression(text).kind).toBeTruthy();
+        },
+      ),
     );
   });
 
   it('reads any value back that it has quoted', () => {
     fc.assert(
       fc.property(fc.string({ minLength: 1 }), (value) => {
-        expect(parseExpression(`field = ${quoteValue(value)}`)).toEqual({ kind: 'compare', field: 'field', operator: '=', value });
+        expect(parseExpression(`field = ${quoteValue(value)}`)).toEqual({
+          kind: 'compare',
+          field: 'field',
+          operator: '=',
+          value,
+        });
       }),
     );
   });

@@ -1,5 +1,13 @@
 import { MemoryStore } from '../testing/memory-store.js';
-import { addAllCounts, addAllHistory, countHistory, countLayouts, type LayoutCounts, type LayoutHistory, stretchOf } from './pattern-counts.js';
+import {
+  addAllCounts,
+  addAllHistory,
+  countHistory,
+  countLayouts,
+  type LayoutCounts,
+  type LayoutHistory,
+  stretchOf,
+} from './pattern-counts.js';
 import { layoutsToLookBack, patternTable } from './pattern-table.js';
 
 const START = Date.UTC(2026, 2, 2, 12) * 1000;
@@ -13,7 +21,9 @@ function storeOf(): MemoryStore {
     const lines: string[] = [];
     for (let minute = hour * 60; minute < hour * 60 + 60; minute++) {
       lines.push(JSON.stringify({ ts: at(minute), msg: `beat ${minute}`, level: 'info' }));
-      if (minute % 50 === 7) for (let copy = 0; copy < 10; copy++) lines.push(JSON.stringify({ ts: at(minute), msg: `burst ${copy}`, level: 'warn' }));
+      if (minute % 50 === 7)
+        for (let copy = 0; copy < 10; copy++)
+          lines.push(JSON.stringify({ ts: at(minute), msg: `burst ${copy}`, level: 'warn' }));
       if (minute >= 270) lines.push(JSON.stringify({ ts: at(minute), msg: 'token lost', level: 'error' }));
     }
     store.take(lines.join('\n'));
@@ -30,18 +40,31 @@ async function table(store: MemoryStore, scope: Uint8Array | true = true) {
   const histories = new Map<number, LayoutHistory>();
   for (const view of store.views()) addAllCounts(counts, await countLayouts(view, scope, focus, baseline));
   const wanted = new Set(layoutsToLookBack(counts, store.book));
-  for (const view of store.views()) addAllHistory(histories, await countHistory(view, scope, focus, stretch, wanted));
-  return patternTable(counts, histories, store.book, { focus: 30, baseline: 30, earlier: 270, stretch: stretch / MINUTE }, 'surprise');
+  for (const view of store.views())
+    addAllHistory(histories, await countHistory(view, scope, focus, stretch, wanted));
+  return patternTable(
+    counts,
+    histories,
+    store.book,
+    { focus: 30, baseline: 30, earlier: 270, stretch: stretch / MINUTE, touching: true },
+    'surprise',
+  );
 }
 
 describe('the pattern table', () => {
   it('counts focus, baseline and all that was before exactly', async () => {
     const rows = await table(storeOf());
     const [lost, ...others] = rows;
-    expect(lost).toMatchObject({ focus: 30, baseline: 0, earlier: 0, change: 'first seen', first: START + 270 * MINUTE });
+    expect(lost).toMatchObject({
+      focus: 30,
+      baseline: 0,
+      earlier: 0,
+      change: 'first seen',
+      first: START + 270 * MINUTE,
+    });
     expect(lost!.levels[5]).toBe(30);
     const beat = others.find((row) => row.focus === 30)!;
-    expect(beat).toMatchObject({ baseline: 30, earlier: 270, change: 'as before', lift: 1, first: START });
+    expect(beat).toMatchObject({ baseline: 30, surprise: 0, earlier: 270, change: 'as before', lift: 1, first: START });
     const burst = others.find((row) => row.baseline === 10)!;
     expect(burst).toMatchObject({ focus: 0, earlier: 60 });
   });
@@ -50,7 +73,9 @@ describe('the pattern table', () => {
     for (const row of await table(storeOf())) {
       expect(row.trend.reduce((sum, count) => sum + count, 0)).toBe(row.focus);
       expect(row.baselineTrend.reduce((sum, count) => sum + count, 0)).toBe(row.baseline);
-      expect([...row.services.values()].reduce((sum, count) => sum + count, 0)).toBe(row.focus + row.baseline);
+      expect([...row.services.values()].reduce((sum, count) => sum + count, 0)).toBe(
+        row.focus + row.baseline,
+      );
     }
   });
 

@@ -1,3 +1,4 @@
+import { MARGIN_SHARE } from '../patterns/surprise.js';
 import { LEVELS } from '../records/levels.js';
 import type { SegmentView } from '../segments/view.js';
 import type { Rows } from './evaluate.js';
@@ -28,7 +29,9 @@ export interface LayoutHistory {
   earlier: number;
   first: number;
   last: number;
-  /** Of these, records in each stretch, counted backwards from the focus. */
+  /** Of these, records in the margin before the focus. */
+  margin: number;
+  /** The others by stretch, counted backwards from the focus. */
   stretches: Map<number, number>;
 }
 
@@ -45,6 +48,7 @@ export const emptyCounts = (): LayoutCounts => ({
 
 export const emptyHistory = (): LayoutHistory => ({
   earlier: 0,
+  margin: 0,
   first: Infinity,
   last: -Infinity,
   stretches: new Map(),
@@ -117,15 +121,16 @@ export async function countHistory(
   const histories = new Map<number, LayoutHistory>();
   if (rows === false || summary.from >= focus.from || !summary.layouts.some((id) => wanted.has(id)))
     return histories;
-  const stretchAt = (micros: number): number => Math.floor((focus.from - 1 - micros) / stretch);
+  const settled = focus.from - (focus.to - focus.from) * MARGIN_SHARE;
+  const stretchAt = (micros: number): number => Math.floor((settled - 1 - micros) / stretch);
   const newest = stretchAt(summary.to);
-  if (rows === true && summary.to < focus.from && newest === stretchAt(summary.from)) {
+  if (rows === true && summary.to < settled && newest === stretchAt(summary.from)) {
     // The whole segment lies in one stretch: its summary answers.
     summary.layouts.forEach((id, code) => {
       if (!wanted.has(id)) return;
       const earlier = summary.layoutCounts[code]!;
       const [first, last] = [summary.layoutFirst[code]!, summary.layoutLast[code]!];
-      histories.set(id, { earlier, first, last, stretches: new Map([[newest, earlier]]) });
+      histories.set(id, { earlier, margin: 0, first, last, stretches: new Map([[newest, earlier]]) });
     });
     return histories;
   }
@@ -133,10 +138,12 @@ export async function countHistory(
   const layouts = await view.layouts();
   const distinct = summary.layouts.length;
   const end = firstAt(times, focus.from);
+  const margin = firstAt(times, settled);
   // Rows are in the order of time, so a stretch is a run of rows; plain arrays keep this to a few instructions a row.
   for (let from = 0; from < end;) {
+    const inMargin = from >= margin;
     const at = stretchAt(times[from]!);
-    const to = Math.min(end, Math.max(from + 1, firstAt(times, focus.from - at * stretch)));
+    const to = inMargin ? end : Math.min(margin, Math.max(from + 1, firstAt(times, settled - at * stretch)));
     const counts = new Uint32Array(distinct);
     const first = new Int32Array(distinct).fill(-1);
     const last = new Int32Array(distinct);
@@ -151,9 +158,10 @@ export async function countHistory(
       if (counts[code] === 0 || !wanted.has(id)) return;
       const part = {
         earlier: counts[code]!,
+        margin: inMargin ? counts[code]! : 0,
         first: times[first[code]!]!,
         last: times[last[code]!]!,
-        stretches: new Map([[at, counts[code]!]]),
+        stretches: new Map(inMargin ? [] : [[at, counts[code]!]]),
       };
       addHistory(histories, id, part);
     });
@@ -180,6 +188,7 @@ export function addHistory<K>(sums: Map<K, LayoutHistory>, key: K, part: LayoutH
   let sum = sums.get(key);
   if (!sum) sums.set(key, (sum = emptyHistory()));
   sum.earlier += part.earlier;
+  sum.margin += part.margin;
   sum.first = Math.min(sum.first, part.first);
   sum.last = Math.max(sum.last, part.last);
   addTo(sum.stretches, part.stretches);

@@ -7,7 +7,8 @@ function back(values: readonly string[]): string[] {
 }
 
 describe('a column of values', () => {
-  const many = (make: (index: number) => string): string[] => Array.from({ length: 3000 }, (_, index) => make(index));
+  const many = (make: (index: number) => string): string[] =>
+    Array.from({ length: 3000 }, (_, index) => make(index));
   it.each([
     ['constants', many(() => 'same'), 100],
     ['few different values', many((index) => ['a', 'b', 'c'][index % 3]!), 3200],
@@ -22,17 +23,32 @@ describe('a column of values', () => {
     expect(back(values)).toEqual(values);
   });
 
-  it.each([[['-0', '0', '1']], [['1', '01', '1']], [['1.0', '1.00']], [['9007199254740993', '1']], [['1e5', '2']], [['', '1', '']], [['-', '--']], [[]]])(
-    'never makes one number of two spellings: %j',
-    (values) => {
-      const repeated = Array.from({ length: 40 }, (_, index) => `${values[index % Math.max(1, values.length)] ?? ''}`);
-      expect(back(repeated)).toEqual(repeated);
-      expect(back(values)).toEqual(values);
-    },
-  );
+  it.each([
+    [['-0', '0', '1']],
+    [['1', '01', '1']],
+    [['1.0', '1.00']],
+    [['9007199254740993', '1']],
+    [['1e5', '2']],
+    [['', '1', '']],
+    [['-', '--']],
+    [[]],
+  ])('never makes one number of two spellings: %j', (values) => {
+    const repeated = Array.from(
+      { length: 40 },
+      (_, index) => `${values[index % Math.max(1, values.length)] ?? ''}`,
+    );
+    expect(back(repeated)).toEqual(repeated);
+    expect(back(values)).toEqual(values);
+  });
 
   it('comes back whatever the values', () => {
-    const value = fc.oneof(fc.string({ unit: 'grapheme' }), fc.integer().map(String), fc.double().map(String), fc.stringMatching(/^[0-9a-f-]{8,12}$/), fc.constantFrom('5ms', '12ms', '-3ms', '1.50', '2.25'));
+    const value = fc.oneof(
+      fc.string({ unit: 'grapheme' }),
+      fc.integer().map(String),
+      fc.double().map(String),
+      fc.stringMatching(/^[0-9a-f-]{8,12}$/),
+      fc.constantFrom('5ms', '12ms', '-3ms', '1.50', '2.25'),
+    );
     fc.assert(
       fc.property(fc.array(value, { maxLength: 60 }), (values) => {
         expect(back(values)).toEqual(values);

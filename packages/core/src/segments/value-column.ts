@@ -56,7 +56,9 @@ function writeNumbers(out: ByteWriter, values: readonly string[], distinct: numb
   const suffix = first[5]!;
   if (prefix.length > 40) return false;
   const width =
-    values.every((value) => value.length === values[0]!.length) && (prefix !== '' || first[2] === '') ? first[3]!.length : 0;
+    values.every((value) => value.length === values[0]!.length) && (prefix !== '' || first[2] === '')
+      ? first[3]!.length
+      : 0;
   const scale = 10 ** decimals;
   const numbers = new Float64Array(values.length);
   for (let index = 0; index < values.length; index++) {

@@ -1,7 +1,8 @@
 import { parseMoment, parseWindow } from './window-text.js';
 
 // Local times, whatever the zone of the machine.
-const local = (day: number, hour: number, minute = 0, second = 0): number => new Date(2026, 2, day, hour, minute, second).getTime();
+const local = (day: number, hour: number, minute = 0, second = 0): number =>
+  new Date(2026, 2, day, hour, minute, second).getTime();
 // Thursday 5 March 2026, 20:00.
 const NOW = local(5, 20);
 
@@ -27,7 +28,15 @@ describe('a window in words', () => {
     expect(parseWindow(text, NOW)).toEqual({ from, to });
   });
 
-  it.each(['', 'soon', '18:00', '25:99 to 26:00', '2026-03-05 19:00 to 2026-03-05 18:00', 'last fortnight', '18:00 to'])('%s is refused', (text) => {
+  it.each([
+    '',
+    'soon',
+    '18:00',
+    '25:99 to 26:00',
+    '2026-03-05 19:00 to 2026-03-05 18:00',
+    'last fortnight',
+    '18:00 to',
+  ])('%s is refused', (text) => {
     expect(parseWindow(text, NOW)).toBeUndefined();
   });
 

@@ -1,0 +1,67 @@
+import { test, type Page } from '@playwright/test';
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const pictures = join(dirname(fileURLToPath(import.meta.url)), '../../docs/screenshots');
+
+async function picture(page: Page, name: string): Promise<void> {
+  await page.evaluate(() => document.fonts.ready.then(() => undefined));
+  await page.mouse.move(0, 799);
+  await page.waitForLoadState('networkidle');
+  await page.screenshot({ path: join(pictures, `${name}.png`) });
+}
+
+for (const scheme of ['light', 'dark'] as const) {
+  test.describe(`@pictures ${scheme}`, () => {
+    test.use({ colorScheme: scheme });
+    const name = (view: string): string => (scheme === 'light' ? view : `${view}-dark`);
+
+    test('start, patterns, logs', async ({ page }) => {
+      await page.goto('/');
+      await page.getByTestId('focus-excess').waitFor();
+      if (scheme === 'light') await picture(page, 'start');
+      await page.getByTestId('focus-excess').click();
+      await page.getByTestId('pattern').first().waitFor();
+      await picture(page, name('patterns'));
+      await page
+        .getByTestId('pattern')
+        .filter({ hasText: 'lease lost' })
+        .getByRole('button', { name: 'lines' })
+        .click();
+      await page.getByTestId('line').nth(2).click();
+      await picture(page, name('logs'));
+    });
+
+    test('bringing in files', async ({ page }) => {
+      // A store of its own would be empty; here the files are as good as any, and are refused or repeated.
+      const folder = mkdtempSync(join(tmpdir(), 'flail-pictures-'));
+      const make = (file: string, content: string | Buffer): string => {
+        writeFileSync(join(folder, file), content);
+        return join(folder, file);
+      };
+      const now = Date.now();
+      const lines = Array.from({ length: 4000 }, (_, index) =>
+        JSON.stringify({
+          ts: new Date(now - 7_200_000 + index * 20).toISOString(),
+          level: 'info',
+          service: 'kiosk',
+          msg: `ticket ${index} printed in ${index % 90}ms`,
+        }),
+      );
+      await page.goto('/');
+      await page.getByTestId('focus-excess').waitFor();
+      await page
+        .getByTestId('files')
+        .setInputFiles([
+          make('kiosk-7.log', [...lines, 'paper jam'].join('\n')),
+          make('deck-plan.png', Buffer.from([0x89, 0x50, 0x4e, 0x47, 0, 0])),
+          make('quiet.log', ''),
+        ]);
+      await page.getByTestId('upload').nth(2).and(page.locator('[data-state=done]')).waitFor();
+      await page.getByTestId('upload').nth(0).and(page.locator('[data-state=done]')).waitFor();
+      await picture(page, name('bring-in'));
+    });
+  });
+}
