@@ -2,6 +2,7 @@ import {
   type CompleteAnswer,
   type CountAnswer,
   type DatasetSummary,
+  type ExcessAnswer,
   type LogsSearchAnswer,
   type PatternsSearchAnswer,
   type ProblemBody,
@@ -142,6 +143,27 @@ describe('reads', () => {
     expect(all.body.total.reduce((sum, count) => sum + count, 0)).toBe(270);
     const datasets = await app.get<DatasetSummary[]>('/api/v1/datasets');
     expect(datasets.body).toMatchObject([{ id: 'live', records: 270, window: all.body.window }]);
+  });
+
+  it('tell when errors stand out, to the minute', async () => {
+    const { body } = await app.get<ExcessAnswer>(`/api/v1/excess?from=${at(0)}&to=${at(120)}`);
+    // One error a minute is too little for any step to be sure.
+    expect(body.periods).toEqual([]);
+    const many = await TestApp.start();
+    try {
+      const burst = Array.from({ length: 2000 }, (_, index) => ({
+        ts: at(index / 10),
+        level: index >= 1500 && index % 2 ? 'error' : 'info',
+        msg: `x ${index}`,
+      }));
+      await many.take(burst.map((one) => JSON.stringify(one)).join('\n'));
+      const found = await many.get<ExcessAnswer>('/api/v1/excess');
+      expect(found.body.periods).toMatchObject([{ goesOn: true, usual: 0 }]);
+      const start = Date.parse(found.body.periods[0]!.window.from);
+      expect(Math.abs(start - Date.parse(at(150)))).toBeLessThanOrEqual(60_000);
+    } finally {
+      await many.end();
+    }
   });
 
   it('complete fields and values, the commonest first', async () => {

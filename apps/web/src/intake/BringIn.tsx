@@ -120,7 +120,7 @@ function UploadRow({ upload, onStop, onLook }: { upload: Upload; onStop: () => v
         />
       )}
       {upload.error !== undefined && <p className={classes.failed}>{upload.error}</p>}
-      {answer && (
+      {answer && answer.accepted > 0 && (
         <p className={classes.answer}>
           {answer.repeated && 'This file was stored before; nothing was added. '}
           {plural(answer.accepted, 'record')}, read as {FORMAT_NAMES[answer.format] ?? answer.format}
@@ -152,7 +152,8 @@ function UploadRow({ upload, onStop, onLook }: { upload: Upload; onStop: () => v
   );
 }
 
-function stateWords({ state, sent, size }: Upload): string {
+function stateWords({ state, sent, size, answer }: Upload): string {
+  if (answer?.accepted === 0) return 'empty';
   switch (state) {
     case 'waiting':
       return 'waits for its turn';

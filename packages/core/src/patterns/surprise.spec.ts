@@ -2,7 +2,13 @@ import { changeOf, poissonLower, poissonUpper, type Spans, surpriseOf } from './
 
 const MINUTE = 1;
 const DAY = 24 * 60;
-const spans: Spans = { focus: 40 * MINUTE, baseline: 40 * MINUTE, earlier: 8 * DAY, stretch: 40 * MINUTE, touching: true };
+const spans: Spans = {
+  focus: 40 * MINUTE,
+  baseline: 40 * MINUTE,
+  earlier: 8 * DAY,
+  stretch: 40 * MINUTE,
+  touching: true,
+};
 const of = (focus: number, baseline = 0, earlier = baseline, peak = baseline): number =>
   surpriseOf({ focus, baseline, earlier, margin: 0, peak }, spans);
 
@@ -67,7 +73,9 @@ describe('surprise', () => {
     const late = surpriseOf({ focus: 84, baseline: 2, earlier: 2, margin: 2, peak: 0 }, spans);
     expect(late).toBeGreaterThan(of(84) - 1);
     // The same records earlier than that are a habit.
-    expect(surpriseOf({ focus: 84, baseline: 2, earlier: 2, margin: 0, peak: 2 }, spans)).toBeLessThan(late - 4);
+    expect(surpriseOf({ focus: 84, baseline: 2, earlier: 2, margin: 0, peak: 2 }, spans)).toBeLessThan(
+      late - 4,
+    );
   });
 
   it('is none where nothing changed', () => {
@@ -105,6 +113,8 @@ describe('the word for a change', () => {
 
   it('stretches the baseline to the length of the focus', () => {
     const shorter: Spans = { ...spans, baseline: 10 * MINUTE };
-    expect(changeOf({ focus: 400, baseline: 100, earlier: 100, margin: 0, peak: 0 }, shorter)).toBe('as before');
+    expect(changeOf({ focus: 400, baseline: 100, earlier: 100, margin: 0, peak: 0 }, shorter)).toBe(
+      'as before',
+    );
   });
 });

@@ -69,7 +69,9 @@ function rise(counts: Occurrences, spans: Spans): number {
   const worst = spans.stretch > 0 ? counts.peak / spans.stretch : 0;
   const inBaseline = spans.touching ? margin : 0;
   const comparison =
-    spans.baseline > inBaseline ? (counts.baseline - (spans.touching ? counts.margin : 0)) / (spans.baseline - inBaseline) : 0;
+    spans.baseline > inBaseline
+      ? (counts.baseline - (spans.touching ? counts.margin : 0)) / (spans.baseline - inBaseline)
+      : 0;
   const expected = Math.max(average, worst, comparison);
   // Without any time to compare with, one event a focus is as much as can be expected.
   return Math.log2(rate / (expected > 0 ? expected : poissonUpper(0) / spans.focus));

@@ -166,18 +166,14 @@ describe('evaluation', () => {
           text: `${parts[0]} ${parts[1]} ${parts[2]}`,
           holds: (one) => plainLeaf(parts, one),
         })),
-        fc
-          .tuple(tie('node'), tie('node'))
-          .map(([a, b]): Tree => ({
-            text: `(${a.text} and ${b.text})`,
-            holds: (one) => a.holds(one) && b.holds(one),
-          })),
-        fc
-          .tuple(tie('node'), tie('node'))
-          .map(([a, b]): Tree => ({
-            text: `(${a.text} or ${b.text})`,
-            holds: (one) => a.holds(one) || b.holds(one),
-          })),
+        fc.tuple(tie('node'), tie('node')).map(([a, b]): Tree => ({
+          text: `(${a.text} and ${b.text})`,
+          holds: (one) => a.holds(one) && b.holds(one),
+        })),
+        fc.tuple(tie('node'), tie('node')).map(([a, b]): Tree => ({
+          text: `(${a.text} or ${b.text})`,
+          holds: (one) => a.holds(one) || b.holds(one),
+        })),
         tie('node').map((a): Tree => ({ text: `not ${a.text}`, holds: (one) => !a.holds(one) })),
       ),
     })).node;

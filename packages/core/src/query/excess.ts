@@ -22,17 +22,17 @@ const BRIDGE = 1;
 
 /**
  * Finds the stretches in which errors stand out: the lower limit of a step's error count (Poisson) must
- * exceed three times what the median share lets expect. Runs are cut at the first and last such step.
+ * exceed three times what the median share lets expect, and one. Runs are cut at the first and last such step.
  */
 export function excessOf(volume: Volume): Excess[] {
   const shares = volume.total.flatMap((total, step) => (total > 0 ? [volume.errors[step]! / total] : []));
   if (shares.length < 4) return [];
   const middle = medianOf(shares);
-  // In a quiet store most steps have no error at all; then the mean without the worst tenth stands in.
-  const typical = middle > 0 ? middle : meanOfLower(shares, 0.9);
+  // In a quiet store most steps have no error at all; then the mean without the worst quarter stands in.
+  const typical = middle > 0 ? middle : meanOfLower(shares, 0.75);
   const runs: { from: number; to: number }[] = [];
   volume.total.forEach((total, step) => {
-    if (poissonLower(volume.errors[step]!, SURE) <= TIMES_USUAL * typical * total) return;
+    if (poissonLower(volume.errors[step]!, SURE) <= Math.max(1, TIMES_USUAL * typical * total)) return;
     const last = runs.at(-1);
     if (last && step - last.to <= BRIDGE) last.to = step + 1;
     else runs.push({ from: step, to: step + 1 });

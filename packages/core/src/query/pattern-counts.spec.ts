@@ -64,7 +64,14 @@ describe('the pattern table', () => {
     });
     expect(lost!.levels[5]).toBe(30);
     const beat = others.find((row) => row.focus === 30)!;
-    expect(beat).toMatchObject({ baseline: 30, surprise: 0, earlier: 270, change: 'as before', lift: 1, first: START });
+    expect(beat).toMatchObject({
+      baseline: 30,
+      surprise: 0,
+      earlier: 270,
+      change: 'as before',
+      lift: 1,
+      first: START,
+    });
     const burst = others.find((row) => row.baseline === 10)!;
     expect(burst).toMatchObject({ focus: 0, earlier: 60 });
   });

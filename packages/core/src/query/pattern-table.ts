@@ -50,7 +50,13 @@ export function patternTable(
   const rows = [...sums].map(([id, sum]): PatternRow => {
     const past = pasts.get(id) ?? emptyHistory();
     const peak = Math.max(0, ...past.stretches.values());
-    const occurrences = { focus: sum.focus, baseline: sum.baseline, earlier: past.earlier, margin: past.margin, peak };
+    const occurrences = {
+      focus: sum.focus,
+      baseline: sum.baseline,
+      earlier: past.earlier,
+      margin: past.margin,
+      peak,
+    };
     return {
       ...sum,
       id,
