@@ -148,7 +148,8 @@ export function Timeband() {
           <i className={classes.volumeKey} /> records
           <Tooltip label="Records at level error and above, as a share of all">
             <span>
-              <i className={classes.errorKey} /> errors{ribbon ? `, up to ${percent(ribbon.deepest)}` : ''}
+              <i className={classes.errorKey} /> {ribbon?.worst === 0 ? 'no errors' : 'errors'}
+              {ribbon !== undefined && ribbon.worst > 0 && `, up to ${percent(ribbon.worst)}`}
             </span>
           </Tooltip>
           {shown && (

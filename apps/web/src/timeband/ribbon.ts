@@ -4,8 +4,8 @@ import { area, curveStepAfter } from 'd3-shape';
 export interface Ribbon {
   volume: string;
   errors: string;
-  /** Share of errors that fills the depth below the line. */
-  deepest: number;
+  /** The largest share of errors in any step. */
+  worst: number;
 }
 
 /** Shares below this are drawn as small as they are. */
@@ -25,7 +25,8 @@ export function drawRibbon(
 ): Ribbon {
   const most = Math.max(1, ...total);
   const shares = total.map((count, step) => (count === 0 ? 0 : errors[step]! / count));
-  const deepest = Math.max(LEAST_DEPTH, ...shares);
+  const worst = Math.max(0, ...shares);
+  const deepest = Math.max(LEAST_DEPTH, worst);
   const steps = [...total.keys(), total.length];
   const at = (values: readonly number[], step: number): number =>
     values[Math.min(step, values.length - 1)] ?? 0;
@@ -38,6 +39,6 @@ export function drawRibbon(
   return {
     volume: shape((step) => line - Math.sqrt(at(total, step) / most) * height),
     errors: shape((step) => line + (at(shares, step) / deepest) * depth),
-    deepest,
+    worst,
   };
 }
