@@ -1,4 +1,4 @@
-import { type IntakeAnswer, type LogsSearchAnswer } from '@flail/contract';
+import type { IntakeAnswer, LogsSearchAnswer } from '@flail/contract';
 import { type ChildProcess, spawn } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';

@@ -1,4 +1,4 @@
-import { type IntakeAnswer, type ProblemBody } from '@flail/contract';
+import type { IntakeAnswer, ProblemBody } from '@flail/contract';
 import { Presets, SingleBar } from 'cli-progress';
 import { createReadStream, statSync } from 'node:fs';
 import { request } from 'node:http';
@@ -81,7 +81,7 @@ async function send(file: string, options: LoadOptions): Promise<IntakeAnswer> {
       input.on('data', (chunk) => bar.increment(chunk.length));
       // A failure of either side is reported by the request.
       pipeline(input, outgoing, (error) => {
-        if (error && (error as NodeJS.ErrnoException).code !== 'ERR_STREAM_PREMATURE_CLOSE') reject(error);
+        if (error && error.code !== 'ERR_STREAM_PREMATURE_CLOSE') reject(error);
       });
     });
   } finally {

@@ -1,9 +1,4 @@
-import {
-  type IntakeAnswer,
-  type LogsSearchAnswer,
-  type ProblemBody,
-  type SourceSummary,
-} from '@flail/contract';
+import type { IntakeAnswer, LogsSearchAnswer, ProblemBody, SourceSummary } from '@flail/contract';
 import { gzipSync } from 'node:zlib';
 import { TestApp } from '../testing/test-app.js';
 

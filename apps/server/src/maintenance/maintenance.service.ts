@@ -2,7 +2,9 @@ import { SEGMENT_RECORDS } from '@flail/core';
 import { Inject, Injectable, Logger, type BeforeApplicationShutdown } from '@nestjs/common';
 import { OnEvent } from '@nestjs/event-emitter';
 import { Piscina } from 'piscina';
+import { Op } from 'sequelize';
 import { CONFIG, type Config } from '../config/config.js';
+import { IntakeBatchModel } from '../database/models.js';
 import { RECORDS_STORED } from '../intake/log-intake.service.js';
 import { type Dataset, RecordStore, type SegmentInfo } from '../store/record-store.js';
 import { workerFile } from '../store/worker-thread.js';
@@ -15,6 +17,9 @@ const FULL_ENOUGH = SEGMENT_RECORDS * 0.75;
 /** So many small segments side by side are put together. */
 const ENOUGH = 12;
 const PAUSE_MS = 1500;
+const HOUR_MS = 3_600_000;
+/** How long a batch can be sent again under its key. */
+const KEYS_KEPT_MS = 48 * HOUR_MS;
 
 /** Puts small segments together in the background, so that live traffic does not leave thousands of them. */
 @Injectable()
@@ -24,6 +29,7 @@ export class MaintenanceService implements BeforeApplicationShutdown {
   private timer: NodeJS.Timeout | undefined;
   private running: Promise<void> = Promise.resolve();
   private ended = false;
+  private forgotten = 0;
 
   constructor(
     @Inject(CONFIG) private readonly config: Config,
@@ -49,8 +55,17 @@ export class MaintenanceService implements BeforeApplicationShutdown {
     await this.pool?.close();
   }
 
+  /** Forgets the keys of old batches; nobody sends them again. */
+  private async forgetKeys(): Promise<void> {
+    if (Date.now() - this.forgotten < HOUR_MS) return;
+    this.forgotten = Date.now();
+    const old = { [Op.lt]: new Date(Date.now() - KEYS_KEPT_MS) };
+    await this.store.writes.run(() => IntakeBatchModel.destroy({ where: { at: old } }));
+  }
+
   /** Puts together what can be, one group after another. */
   private async tidy(dataset: Dataset): Promise<void> {
+    await this.forgetKeys();
     for (let group = groupOf(dataset.segments); group && !this.ended; group = groupOf(dataset.segments)) {
       this.pool ??= new Piscina({
         filename: workerFile('./merge', import.meta.url),
@@ -65,19 +80,30 @@ export class MaintenanceService implements BeforeApplicationShutdown {
   }
 }
 
-/** Small segments next to one another in time that fit into one, once there are enough of them or they fill it. */
+/** Segments are put together with others of about their size: of one power of four. */
+const tierOf = ({ count }: SegmentInfo): number => Math.floor(Math.log2(Math.max(1, count)) / 2);
+
+/**
+ * Small segments of about one size that fit into one, once there are enough of them or they fill it. Only
+ * like sizes are joined, so that a record is written anew a few times in all, not with every group.
+ */
 export function groupOf(segments: readonly SegmentInfo[]): SegmentInfo[] | undefined {
-  const small = segments.filter(({ count }) => count < SMALL).sort((a, b) => a.from - b.from);
-  let group: SegmentInfo[] = [];
-  let records = 0;
-  for (const segment of small) {
-    if (records + segment.count > SEGMENT_RECORDS) {
-      if (group.length > 1 && records >= FULL_ENOUGH) return group;
-      group = [];
-      records = 0;
-    }
-    group.push(segment);
-    records += segment.count;
+  const tiers = new Map<number, SegmentInfo[]>();
+  for (const segment of [...segments].sort((a, b) => a.from - b.from)) {
+    if (segment.count >= SMALL) continue;
+    const tier = tiers.get(tierOf(segment));
+    if (tier) tier.push(segment);
+    else tiers.set(tierOf(segment), [segment]);
   }
-  return group.length >= ENOUGH ? group : undefined;
+  for (const tier of tiers.values()) {
+    const group: SegmentInfo[] = [];
+    let records = 0;
+    for (const segment of tier) {
+      if (records + segment.count > SEGMENT_RECORDS) break;
+      group.push(segment);
+      records += segment.count;
+    }
+    if (group.length >= ENOUGH || (group.length > 1 && records >= FULL_ENOUGH)) return group;
+  }
+  return undefined;
 }

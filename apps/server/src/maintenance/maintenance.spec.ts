@@ -1,4 +1,4 @@
-import { type LogsSearchAnswer } from '@flail/contract';
+import type { LogsSearchAnswer } from '@flail/contract';
 import { TestApp } from '../testing/test-app.js';
 import { RecordStore } from '../store/record-store.js';
 import { groupOf } from './maintenance.service.js';
@@ -18,6 +18,13 @@ describe('putting segments together', () => {
       segment(2, 30_000),
     ]);
     expect(groupOf([segment(1, 65_000), segment(2, 60_000)])).toBeUndefined();
+  });
+
+  it('joins segments of about one size only', () => {
+    const large = Array.from({ length: 3 }, (_, id) => segment(id, 9000));
+    const tiny = Array.from({ length: 11 }, (_, id) => segment(100 + id, 20));
+    expect(groupOf([...large, ...tiny])).toBeUndefined();
+    expect(groupOf([...large, ...tiny, segment(50, 25)])).toHaveLength(12);
   });
 
   it('loses, doubles and changes nothing, also for those who read meanwhile', async () => {

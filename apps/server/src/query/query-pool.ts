@@ -1,5 +1,10 @@
 import { BrokenBlockError, type Condition } from '@flail/core';
-import { Inject, Injectable, type BeforeApplicationShutdown } from '@nestjs/common';
+import {
+  type BeforeApplicationShutdown,
+  Inject,
+  Injectable,
+  type OnApplicationBootstrap,
+} from '@nestjs/common';
 import { Piscina } from 'piscina';
 import { CONFIG, type Config } from '../config/config.js';
 import { Problem } from '../problems/problem.js';
@@ -23,7 +28,7 @@ const SEGMENTS_PER_TASK = 4;
  * are kept in one place only.
  */
 @Injectable()
-export class QueryPool implements BeforeApplicationShutdown {
+export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutdown {
   private lanes: Piscina[] | undefined;
 
   constructor(@Inject(CONFIG) private readonly config: Config) {}
@@ -77,6 +82,11 @@ export class QueryPool implements BeforeApplicationShutdown {
       }),
     );
     return places.map(({ segment, row }) => found.get(`${segment}/${row}`)!);
+  }
+
+  /** Threads take a moment to start; the first question should not wait for it. */
+  onApplicationBootstrap(): void {
+    this.open();
   }
 
   async beforeApplicationShutdown(): Promise<void> {

@@ -1,14 +1,14 @@
-import {
-  type CompleteAnswer,
-  type CountAnswer,
-  type DatasetSummary,
-  type ExcessAnswer,
-  type LogsSearchAnswer,
-  type PatternsSearchAnswer,
-  type ProblemBody,
-  type VolumeAnswer,
+import type {
+  CompleteAnswer,
+  CountAnswer,
+  DatasetSummary,
+  ExcessAnswer,
+  LogsSearchAnswer,
+  PatternsSearchAnswer,
+  ProblemBody,
+  VolumeAnswer,
 } from '@flail/contract';
-import { type Asker } from '../access/asker.js';
+import type { Asker } from '../access/asker.js';
 import { RecordStore } from '../store/record-store.js';
 import { TestApp } from '../testing/test-app.js';
 import { QueryService } from './query.service.js';

@@ -1,4 +1,4 @@
-import { type LogRecord } from '@flail/contract';
+import type { LogRecord } from '@flail/contract';
 import { render, screen } from '@testing-library/react';
 import { LineText } from './LineText.js';
 

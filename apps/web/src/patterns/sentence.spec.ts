@@ -1,4 +1,4 @@
-import { type PatternsSearchAnswer } from '@flail/contract';
+import type { PatternsSearchAnswer } from '@flail/contract';
 import { patternFinding } from './sentence.js';
 
 const answer = (changes: Partial<PatternsSearchAnswer['changes']>): PatternsSearchAnswer => ({
