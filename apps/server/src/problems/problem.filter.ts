@@ -42,14 +42,6 @@ export class ProblemFilter implements ExceptionFilter {
     if (error instanceof BrokenBlockError)
       return new Problem(500, error.code, 'A part of the store is damaged', error.message);
     if (error instanceof HttpException) return this.httpProblem(error, request);
-    if (error instanceof Error && 'status' in error && error.status === 413) {
-      return new Problem(
-        413,
-        'too-large',
-        'The body is too large',
-        'A question to the API may have 1 MB at most.',
-      );
-    }
     this.logger.error(error instanceof Error ? (error.stack ?? error.message) : String(error));
     return new Problem(
       500,
@@ -68,6 +60,14 @@ export class ProblemFilter implements ExceptionFilter {
         'validation',
         `The request has ${errors.length === 1 ? 'a fault' : 'faults'}: ${errors.join('; ')}.`,
         { errors },
+      );
+    }
+    if (error.getStatus() === 413) {
+      return new Problem(
+        413,
+        'too-large',
+        'The body is too large',
+        'A question to the API may have 1 MB at most.',
       );
     }
     if (error.getStatus() === 404) {

@@ -3,8 +3,19 @@ import type { Hole, Shape, ShapeBook } from '../records/shape.js';
 import { commonLogTimeAt, isoAt, type Timestamp } from '../records/timestamps.js';
 import type { ParsedLine, Reader } from './reader.js';
 
-/** What may stand between time and level: spaces, separators, and one bracketed name such as a thread or process. */
-const HEAD = /^([ \t:|-]*)(?:\[([^\][]{1,60})\]([ \t:|-]*))?([[(<]?)([A-Za-z]{3,11})(?=[\])>:|, \t]|$)/;
+/** What may stand between time and level: separators, and one bracketed name such as a thread or process. */
+const NAMED_HEAD = /^([\] \t:|-]*)\[([^\][]{1,60})\]([ \t:|-]*)([[(<]?)([A-Za-z]{3,11})(?=[\])>:|, \t]|$)/;
+const BARE_HEAD = /^([\] \t:|-]*)()()([[(<]?)([A-Za-z]{3,11})(?=[\])>:|, \t]|$)/;
+
+/** What stands between time and text when a level is part of it. */
+function headOf(text: string): RegExpExecArray | undefined {
+  for (const form of [NAMED_HEAD, BARE_HEAD]) {
+    const head = form.exec(text);
+    if (head && isLevelWord(head[5]!)) return head;
+  }
+  return undefined;
+}
+
 /** What parts the level from the text. */
 const GAP = /^[\])>:|, \t-]*/;
 /** A bracketed name behind the level, such as that of a component. */
@@ -39,9 +50,7 @@ export class PlainReader implements Reader {
   read(line: string): ParsedLine {
     const time = leadingTime(line);
     if (time) {
-      const head = HEAD.exec(line.slice(time.end, time.end + 100));
-      const found = head && isLevelWord(head[5]!) ? head : undefined;
-      const parsed = this.timed(line, time, found);
+      const parsed = this.timed(line, time, headOf(line.slice(time.end, time.end + 100)));
       if (parsed) return parsed;
     }
     return this.bare(line);
@@ -62,10 +71,10 @@ export class PlainReader implements Reader {
     if (head) {
       const [whole, before, thread, between, bracket, word] = head;
       let literal = before!;
-      if (thread !== undefined) {
+      if (thread !== '') {
         literals.push(`${literal}[`);
         holes.push({ name: 'thread', quote: 'none' });
-        values.push(thread);
+        values.push(thread!);
         literal = `]${between}`;
       }
       literals.push(literal + bracket!);

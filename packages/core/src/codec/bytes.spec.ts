@@ -1,0 +1,32 @@
+import fc from 'fast-check';
+import { ByteReader, ByteWriter } from './bytes.js';
+
+describe('bytes', () => {
+  it('give back every number and text that was written, in order', () => {
+    const value = fc.oneof(
+      fc.maxSafeNat().map((number) => ({ kind: 'varint' as const, number })),
+      fc.integer({ min: -(2 ** 52), max: 2 ** 52 }).map((number) => ({ kind: 'zigzag' as const, number })),
+      fc.string({ unit: 'grapheme' }).map((text) => ({ kind: 'string' as const, text })),
+      fc.nat(255).map((number) => ({ kind: 'u8' as const, number })),
+    );
+    fc.assert(
+      fc.property(fc.array(value), (values) => {
+        const out = new ByteWriter();
+        for (const one of values) {
+          if (one.kind === 'string') out.string(one.text);
+          else out[one.kind](one.number);
+        }
+        const input = new ByteReader(out.finish());
+        for (const one of values) {
+          if (one.kind === 'string') expect(input.string()).toBe(one.text.toWellFormed());
+          else expect(input[one.kind]()).toBe(one.number);
+        }
+      }),
+    );
+  });
+
+  it('that end too early are an error, not a wrong value', () => {
+    expect(() => new ByteReader(Uint8Array.of(0x80)).varint()).toThrow('ends too early');
+    expect(() => new ByteReader(Uint8Array.of(5, 65)).string()).toThrow('ends too early');
+  });
+});

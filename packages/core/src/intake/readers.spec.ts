@@ -1,0 +1,145 @@
+import { ShapeBook } from '../records/shape.js';
+import { AccessReader } from './access.js';
+import { JsonLinesReader } from './json-lines.js';
+import { LogfmtReader } from './logfmt.js';
+import { PlainReader } from './plain.js';
+import { type ParsedLine } from './reader.js';
+
+/** Fields of a parsed line by name, those of its shadows included. */
+function fieldsOf(parsed: ParsedLine): Record<string, string> {
+  const fields: Record<string, string> = {};
+  parsed.shape.holes.forEach(({ name, format }, index) => {
+    if (name !== 'text' && format === undefined) fields[name] = parsed.values[index]!;
+  });
+  parsed.shape.shadows.forEach((name, index) => (fields[name] = parsed.shadows[index]!));
+  return fields;
+}
+
+describe('the reader of JSON lines', () => {
+  const reader = new JsonLinesReader(new ShapeBook());
+
+  it.each([
+    '',
+    'x',
+    '[]',
+    '{',
+    '{}x',
+    '{"a"}',
+    '{"a":}',
+    '{"a":1,}',
+    "{'a':1}",
+    '{"a":01}',
+    '{"a":"\t"}',
+    '{"a":tru}',
+    '{"a":"\\x"}',
+    '{"a":[1,}',
+    '{"a":1}}',
+  ])('refuses %j', (line) => {
+    expect(reader.read(line)).toBeUndefined();
+  });
+
+  it.each([
+    '{}',
+    ' { } ',
+    '{"a":-0.5e-7}',
+    '{"a":[[],{"b":[]}]}',
+    '{"":1}',
+    '{"a":{"b":{"c":{"d":1}}}}',
+    '{"msg":"x","a":true,"b":false}',
+  ])('reads %j', (line) => {
+    expect(reader.read(line)).toBeDefined();
+  });
+
+  it('prefers the field that is the text by name, whatever comes first', () => {
+    const parsed = reader.read('{"event":"boot","body":"the body","msg":"the message"}')!;
+    expect(parsed.text).toBe('the message');
+    expect(fieldsOf(parsed)).toEqual({ event: 'boot', body: 'the body' });
+  });
+
+  it('decodes escapes in keys and values', () => {
+    const parsed = reader.read('{"msg":"a\\u0041\\n","k\\u0065y":"\\"q\\""}')!;
+    expect(parsed.text).toBe('aA\n');
+    expect(fieldsOf(parsed)).toEqual({ key: '"q"' });
+    expect(parsed.exact).toBe(false);
+  });
+
+  it('shares the shape of lines that differ in values only', () => {
+    const shapes = ['{"msg":"a","n":1}', '{"msg":"b","n":22}', '{"n":1,"msg":"a"}'].map(
+      (line) => reader.read(line)!.shape,
+    );
+    expect(shapes[0]).toBe(shapes[1]);
+    expect(shapes[2]).not.toBe(shapes[0]);
+  });
+});
+
+describe('the reader of logfmt', () => {
+  const reader = new LogfmtReader(new ShapeBook());
+
+  it.each(['', 'plain words', 'one=1', 'a=1 (b)', 'a="open b=2', '=1 b=2', 'words a=1 b=2'])(
+    'refuses %j',
+    (line) => {
+      expect(reader.read(line)).toBeUndefined();
+    },
+  );
+
+  it('reads bare, quoted, empty values and flags', () => {
+    const parsed = reader.read('level=warn msg="two \\"words\\"" empty= n=5 debug path=/a/b?c=d')!;
+    expect(parsed).toMatchObject({ text: 'two "words"', level: 4 });
+    expect(fieldsOf(parsed)).toEqual({ level: 'warn', empty: '', n: '5', path: '/a/b?c=d' });
+  });
+});
+
+describe('the reader of access logs', () => {
+  const reader = new AccessReader(new ShapeBook());
+  const line = (rest: string): string => `10.0.0.1 - - [02/Mar/2026:18:00:00 +0000] ${rest}`;
+
+  it.each([
+    ['"GET /a HTTP/1.1" 200 5', { method: 'GET', path: '/a', status: '200', bytes: '5' }],
+    [
+      '"GET /a HTTP/2.0" 304 - "-" "agent"',
+      { status: '304', bytes: '-', user_agent: 'agent', referrer: '-' },
+    ],
+    ['"" 400 0', { method: '', path: '', status: '400' }],
+    ['"GET /a b HTTP/1.1" 200 5', { path: '/a b' }],
+    ['"GET /a" 200 5', { method: 'GET', path: '/a' }],
+    ['"GET /a HTTP/1.1" 200 5 "-" "x" 0.003 extra', { user_agent: 'x' }],
+  ])('reads %s', (rest, fields) => {
+    expect(fieldsOf(reader.read(line(rest))!)).toMatchObject(fields);
+  });
+
+  it.each([
+    line('GET /a 200'),
+    line('"GET /a HTTP/1.1" abc 5'),
+    '10.0.0.1 - - [yesterday] "GET / HTTP/1.1" 200 5',
+    '',
+  ])('refuses %s', (text) => {
+    expect(reader.read(text)).toBeUndefined();
+  });
+});
+
+describe('the reader of plain text', () => {
+  const reader = new PlainReader(new ShapeBook());
+
+  it.each([
+    ['2026-03-02 18:00:00,123 ERROR failed to open', 5, 'failed to open', {}],
+    ['2026-03-02T18:00:00Z [worker-3] WARN  slow', 4, 'slow', { thread: 'worker-3' }],
+    ['2026-03-02 18:00:00 INFO [store] opened', 3, 'opened', { logger: 'store' }],
+    ['[2026-03-02 18:00:00] [INFO] ready', 3, 'ready', {}],
+    ['2026-03-02 18:00:00 | DEBUG | x', 2, 'x', {}],
+    ['2026-03-02 18:00:00 no level here', 0, 'no level here', {}],
+    ['2026-03-02 18:00:00 status WARN inside', 4, 'status WARN inside', {}],
+    ['02/Mar/2026:18:00:00 +0000 started', 0, 'started', {}],
+    ['panic: PANIC at the quay', 6, 'panic: PANIC at the quay', {}],
+    ['just words', 0, 'just words', {}],
+    ['2026-03-02 18:00:00', 0, '', {}],
+  ])('reads %j', (line, level, text, fields) => {
+    const parsed = reader.read(line);
+    expect(parsed).toMatchObject({ level, text });
+    expect(fieldsOf(parsed)).toMatchObject(fields);
+  });
+
+  it('keeps a carriage return out of the text', () => {
+    expect(reader.read('2026-03-02 18:00:00 INFO x\r').text).toBe('x');
+    expect(reader.read('x\r').text).toBe('x');
+  });
+});
