@@ -1,5 +1,5 @@
-import { type IntakeAnswer, type LogsSearchAnswer, type ProblemBody } from '@flail/contract';
-import { type Sequelize } from 'sequelize-typescript';
+import type { IntakeAnswer, LogsSearchAnswer, ProblemBody } from '@flail/contract';
+import type { Sequelize } from 'sequelize-typescript';
 import { DATABASE } from './store/record-store.js';
 import { TestApp } from './testing/test-app.js';
 

@@ -1,5 +1,5 @@
 import { createServer, type IncomingMessage, type Server } from 'node:http';
-import { type AddressInfo } from 'node:net';
+import type { AddressInfo } from 'node:net';
 import { INSTANCES } from '../world/company.js';
 import { say } from '../world/line.js';
 import { Sender } from './sender.js';

@@ -13,6 +13,7 @@ import { LevelLetter } from '../paired/LevelLetter.js';
 import { Failure, Message, Nothing, Waiting } from '../states/States.js';
 import { LineText } from './LineText.js';
 import { RecordPanel } from './RecordPanel.js';
+import list from '../frame/list.module.css';
 import classes from './logs.module.css';
 
 const ROW_HEIGHT = 22;
@@ -80,7 +81,7 @@ export function LogsView() {
     <section className={classes.view} aria-label="Logs" aria-busy={logs.isPlaceholderData}>
       <div className={classes.main}>
         <div className={classes.head}>
-          <p className={classes.finding} data-testid="finding">
+          <p className={list.finding} data-testid="finding">
             {linesFinding(matched, state.scope !== '', records[0], order)}
           </p>
           <SegmentedControl
@@ -97,7 +98,7 @@ export function LogsView() {
         {records.length === 0 ? (
           <Nothing count={count.data} />
         ) : (
-          <div ref={scroller} className={classes.scroller} data-stale={logs.isPlaceholderData}>
+          <div ref={scroller} className={list.scroller} data-stale={logs.isPlaceholderData}>
             <div role="list" style={{ height: virtual.getTotalSize(), position: 'relative' }}>
               {items.map(({ index, start }) => {
                 const record = records[index]!;
@@ -105,7 +106,7 @@ export function LogsView() {
                   <div
                     key={record.id}
                     role="listitem"
-                    className={classes.row}
+                    className={`${list.row} ${classes.row}`}
                     style={{ transform: `translateY(${start}px)`, height: ROW_HEIGHT }}
                     data-selected={index === selected || record.id === openId}
                     data-testid="line"

@@ -1,4 +1,4 @@
-import { type LogRecord } from '@flail/contract';
+import type { LogRecord } from '@flail/contract';
 import { screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { renderAt } from '../testing/render.js';

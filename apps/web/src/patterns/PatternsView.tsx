@@ -16,6 +16,7 @@ import { Paired, Trend } from '../paired/Paired.js';
 import { Failure, Message, Nothing, Waiting } from '../states/States.js';
 import { patternFinding } from './sentence.js';
 import { Sentence, sentenceText } from './Sentence.js';
+import list from '../frame/list.module.css';
 import classes from './patterns.module.css';
 
 const ORDERS = [
@@ -89,7 +90,7 @@ export function PatternsView() {
   return (
     <section className={classes.view} aria-label="Patterns" aria-busy={patterns.isPlaceholderData}>
       <div className={classes.head}>
-        <p className={classes.finding} data-testid="finding">
+        <p className={list.finding} data-testid="finding">
           {patternFinding(patterns.data, state.baseline !== undefined)}
         </p>
         <label className={classes.order}>
@@ -115,7 +116,7 @@ export function PatternsView() {
       {rows.length === 0 ? (
         <Nothing count={count.data} />
       ) : (
-        <div ref={scroller} className={classes.scroller} data-stale={patterns.isPlaceholderData}>
+        <div ref={scroller} className={list.scroller} data-stale={patterns.isPlaceholderData}>
           <div role="list" style={{ height: virtual.getTotalSize(), position: 'relative' }}>
             {virtual.getVirtualItems().map(({ index, start }) => {
               const row = rows[index]!;
@@ -123,7 +124,7 @@ export function PatternsView() {
                 <div
                   key={row.id}
                   role="listitem"
-                  className={classes.row}
+                  className={`${list.row} ${classes.row}`}
                   style={{ transform: `translateY(${start}px)`, height: ROW_HEIGHT }}
                   data-selected={index === selected}
                   data-testid="pattern"

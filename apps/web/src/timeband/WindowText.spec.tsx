@@ -1,6 +1,6 @@
 import { fireEvent, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { type Span } from '../context/view-state.js';
+import type { Span } from '../context/view-state.js';
 import { renderAt } from '../testing/render.js';
 import { WindowText } from './WindowText.js';
 

@@ -3,7 +3,7 @@ import { AccessReader } from './access.js';
 import { JsonLinesReader } from './json-lines.js';
 import { LogfmtReader } from './logfmt.js';
 import { PlainReader } from './plain.js';
-import { type ParsedLine } from './reader.js';
+import type { ParsedLine } from './reader.js';
 
 /** Fields of a parsed line by name, those of its shadows included. */
 function fieldsOf(parsed: ParsedLine): Record<string, string> {

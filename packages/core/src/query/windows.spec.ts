@@ -30,16 +30,14 @@ const window = fc
 function storeOf(all: readonly Plain[]): MemoryStore {
   const store = new MemoryStore();
   for (let from = 0; from < all.length; from += 17) {
-    const lines = all
-      .slice(from, from + 17)
-      .map(({ second, level, tag }) =>
-        JSON.stringify({
-          ts: new Date((START + second * SECOND) / 1000).toISOString(),
-          level,
-          tag,
-          msg: `at ${second}`,
-        }),
-      );
+    const lines = all.slice(from, from + 17).map(({ second, level, tag }) =>
+      JSON.stringify({
+        ts: new Date((START + second * SECOND) / 1000).toISOString(),
+        level,
+        tag,
+        msg: `at ${second}`,
+      }),
+    );
     store.take(lines.join('\n'));
     store.seal();
   }

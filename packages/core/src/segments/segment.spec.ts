@@ -14,7 +14,7 @@ describe('a segment', () => {
     expect([...(await view!.seqs())]).toEqual([1, 3, 0, 2]);
   });
 
-  it('sums itself up truly', async () => {
+  it('sums itself up truly', () => {
     const store = new MemoryStore();
     store.take(
       [
