@@ -46,6 +46,9 @@ export const MAX_LAYOUTS = 60_000;
 
 const REST: Pick<Layout, 'literals' | 'types'> = { literals: ['', ''], types: 'r' };
 
+const isRest = ({ literals, types }: Layout): boolean =>
+  types === 'r' && literals.every((literal) => literal === '');
+
 /** What a text is made of: its layout and the values of its slots. */
 export interface Parts {
   layout: Layout;
@@ -150,29 +153,17 @@ export class LayoutBook {
         break;
       }
     }
-    if (!changed) return { layout: this.add({ literals, types }), values: this.isFull() ? [text] : values };
-    const layout = this.add(layoutOf(tokens));
-    return layout.types === 'r'
-      ? { layout, values: [text] }
-      : { layout, values: valuesOf(tokens, words, values) };
+    const layout = this.add(changed ? layoutOf(tokens) : { literals, types });
+    if (isRest(layout)) return { layout, values: [text] };
+    return { layout, values: changed ? valuesOf(tokens, words, values) : values };
   }
 
-  private isFull(): boolean {
-    return this.full;
-  }
-
-  private full = false;
-
-  private add(parts: Pick<Layout, 'literals' | 'types'>): Layout {
-    this.full = false;
+  /** The layout of these parts, made if it is new; that of any text when there are too many. */
+  private add(wanted: Pick<Layout, 'literals' | 'types'>): Layout {
+    const parts = this.layouts.length < MAX_LAYOUTS || this.byKey.has(keyOf(wanted)) ? wanted : REST;
     const known = this.byKey.get(keyOf(parts));
     if (known) return known;
-    if (this.layouts.length >= MAX_LAYOUTS) {
-      this.full = true;
-      const rest = this.byKey.get(keyOf(REST));
-      if (rest) return rest;
-    }
-    const layout: Layout = { id: this.layouts.length, ...(this.full ? REST : parts) };
+    const layout: Layout = { id: this.layouts.length, ...parts };
     this.restore(layout);
     return layout;
   }

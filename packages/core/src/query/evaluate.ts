@@ -186,7 +186,7 @@ async function fieldRows(view: SegmentView, field: string, test: (value: string)
     return value !== undefined && test(value);
   });
   if (!own) return byCode(await view.contexts(), declared);
-  const rows = await testField(view, own, test);
+  const rows = testField(view, own, test);
   if (!declared.includes(true)) return rows;
   const codes = await view.contexts();
   for (let row = 0; row < rows.length; row++)
@@ -194,11 +194,7 @@ async function fieldRows(view: SegmentView, field: string, test: (value: string)
   return rows;
 }
 
-function testField(
-  view: SegmentView,
-  values: FieldValues,
-  test: (value: string) => boolean,
-): Promise<Uint8Array> {
+function testField(view: SegmentView, values: FieldValues, test: (value: string) => boolean): Uint8Array {
   const { rows: index, column } = values;
   const rows = new Uint8Array(view.count);
   const { dictionary } = column;
@@ -207,7 +203,7 @@ function testField(
     const at = index[row]!;
     if (at >= 0 && (hits ? hits[dictionary!.codes[at]!] : test(column.get(at)))) rows[row] = 1;
   }
-  return Promise.resolve(rows);
+  return rows;
 }
 
 /** Rows of each layout that pass a test of their text, by the places of the layout's rows. */
@@ -266,17 +262,17 @@ async function textRows(view: SegmentView, phrase: string): Promise<Rows> {
   for (const field of view.summary.fields) {
     if (rows === true) return true;
     if (field === 'level' || field === 'time' || field === 'service') continue;
-    rows = either(rows, await phraseInField(view, (await view.field(field))!, phrase, holds));
+    rows = either(rows, phraseInField(view, (await view.field(field))!, phrase, holds));
   }
   return rows;
 }
 
-async function phraseInField(
+function phraseInField(
   view: SegmentView,
   values: FieldValues,
   phrase: string,
   holds: (value: string) => boolean,
-): Promise<Rows> {
+): Rows {
   const { joined } = values.column;
   // Values that differ are searched as one text: most fields don't hold the phrase at all.
   if (joined && !joined.text.toLowerCase().includes(phrase)) return false;
