@@ -70,6 +70,7 @@ test('a file is brought in, looked at, and not stored twice', async ({ page }) =
     '501 records, read as JSON lines, 1 of them not in that format and kept as text',
   );
   await expect(row).toContainText('Not readable as json; kept as plain text. 1 line, the first is line 501.');
+  await expect(row).toContainText('stray line');
   await page.reload();
   await bringIn(page, path);
   await expect(row.first()).toContainText('This file was stored before; nothing was added.');

@@ -9,6 +9,7 @@ import { LogIntakeController } from './intake/log-intake.controller.js';
 import { LogIntakeService } from './intake/log-intake.service.js';
 import { MaintenanceService } from './maintenance/maintenance.service.js';
 import { ProblemFilter } from './problems/problem.filter.js';
+import { ExcessService } from './query/excess.service.js';
 import { QueryController } from './query/query.controller.js';
 import { QueryPool } from './query/query-pool.js';
 import { QueryService } from './query/query.service.js';
@@ -40,6 +41,7 @@ export class AppModule {
         LogIntakeService,
         QueryPool,
         QueryService,
+        ExcessService,
         MaintenanceService,
         DatabaseCloser,
       ],

@@ -145,7 +145,10 @@ export interface IntakeProblem {
   code: string;
   message: string;
   count: number;
+  /** 0 where the problem is not one of a line. */
   firstLine: number;
+  /** The beginning of that line. */
+  sample?: string;
 }
 
 export interface IntakeAnswer {

@@ -1,24 +1,15 @@
 export { type Codec } from './codec/codec.js';
-export { encodeUtf8, decodeUtf8 } from './codec/bytes.js';
+export { decodeUtf8 } from './codec/bytes.js';
 export { binaryKind } from './intake/detect.js';
 export { type BatchResult, type BatchStart, Ingest, type Sealed } from './intake/ingest.js';
 export { type Problem } from './intake/log-parser.js';
-export { type Layout, tokensOf } from './patterns/layout.js';
-export { type Pattern, PatternBook, type SentencePart, sentenceOf } from './patterns/pattern-book.js';
+export { type Layout } from './patterns/layout.js';
+export { PatternBook, type SentencePart, sentenceOf } from './patterns/pattern-book.js';
 export { type SlotType, SLOT_NAMES } from './patterns/scanner.js';
-export { type Change, changeOf, type Spans, surpriseOf } from './patterns/surprise.js';
-export { edgesOf, type Excess, excessOf } from './query/excess.js';
-export { evaluate, type PatternLayouts, type Rows, testOf } from './query/evaluate.js';
-export {
-  ALL,
-  checkExpression,
-  type Condition,
-  ExpressionError,
-  type ExpressionProblem,
-  narrow,
-  parseExpression,
-  quoteValue,
-} from './query/expression.js';
+export { type Change, type Spans } from './patterns/surprise.js';
+export { edgesOf, excessOf } from './query/excess.js';
+export { evaluate, type PatternLayouts, type Rows } from './query/evaluate.js';
+export { ALL, type Condition, ExpressionError, parseExpression } from './query/expression.js';
 export {
   addAllCounts,
   addAllHistory,
@@ -27,7 +18,6 @@ export {
   type LayoutCounts,
   type LayoutHistory,
   stretchOf,
-  TREND_STEPS,
 } from './query/pattern-counts.js';
 export {
   layoutsToLookBack,
@@ -36,23 +26,15 @@ export {
   type PatternRow,
   patternTable,
 } from './query/pattern-table.js';
-export {
-  comparePlaces,
-  type Hit,
-  type Hits,
-  mergeHits,
-  type Order,
-  type Place,
-  searchSegment,
-} from './query/search.js';
+export { type Hit, type Hits, mergeHits, type Order, type Place, searchSegment } from './query/search.js';
 export { countValues, type ValueCounts } from './query/values.js';
 export { addVolume, emptyVolume, type Volume, volumeOf } from './query/volume.js';
 export { overlaps, type Window } from './query/window.js';
-export { fieldName, RECORD_FIELDS } from './records/fields.js';
-export { LEVEL_ERROR, LEVELS, type Level, levelCode } from './records/levels.js';
+export { RECORD_FIELDS } from './records/fields.js';
+export { LEVELS } from './records/levels.js';
 export { type FormatName, FORMATS, type Shape } from './records/shape.js';
 export { BrokenBlockError } from './segments/block.js';
 export { buildSegment, type BuiltSegment, type SegmentRecord } from './segments/builder.js';
 export { recordsOf } from './segments/merge.js';
-export { type Context, SEGMENT_RECORDS, SEGMENT_VERSION, type SegmentSummary } from './segments/segment.js';
+export { type Context, SEGMENT_RECORDS, type SegmentSummary } from './segments/segment.js';
 export { type Catalog, type ColumnCache, SegmentView } from './segments/view.js';

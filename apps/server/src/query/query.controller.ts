@@ -21,6 +21,7 @@ import {
   ReadQueryDto,
   VolumeQueryDto,
 } from './query.dto.js';
+import { ExcessService } from './excess.service.js';
 import { type Asked, QueryService } from './query.service.js';
 
 /** Reads: records, patterns, volume, and what may be typed into an expression. */
@@ -29,6 +30,7 @@ import { type Asked, QueryService } from './query.service.js';
 export class QueryController {
   constructor(
     private readonly queries: QueryService,
+    private readonly excesses: ExcessService,
     private readonly store: RecordStore,
   ) {}
 
@@ -87,7 +89,7 @@ export class QueryController {
     @WhoAsks() asker: Asker,
     @Req() request: Request,
   ): Promise<ExcessAnswer> {
-    return this.queries.excess(this.askedByQuery(query, asker, request));
+    return this.excesses.excess(this.askedByQuery(query, asker, request));
   }
 
   @Get('complete')

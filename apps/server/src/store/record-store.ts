@@ -31,7 +31,6 @@ export interface Dataset {
   segments: SegmentInfo[];
   book: PatternBook;
   contexts: Map<string, Context>;
-  shapes: number;
   nextSeq: number;
 }
 
@@ -155,7 +154,6 @@ export class RecordStore implements OnModuleInit {
       });
       newColumns.forEach((name, index) => this.columnIds.set(name, firstColumn + index));
       write.layouts?.forEach((layout) => dataset.book.add(layout));
-      dataset.shapes += write.shapes?.length ?? 0;
       const info = { id, from: summary.from, to: summary.to, count: summary.count };
       // A new list: a query under way keeps the one it began with.
       dataset.segments = [
@@ -197,7 +195,6 @@ export class RecordStore implements OnModuleInit {
       })),
       book: new PatternBook(),
       contexts: new Map(),
-      shapes: await ShapeModel.count({ where }),
       nextSeq: segments.reduce((next, { lastSeq }) => Math.max(next, lastSeq + 1), 0),
     };
     if (segments.some(({ id }) => id >= SEGMENTS_PER_COLUMN))

@@ -142,11 +142,14 @@ function UploadRow({ upload, onStop, onLook }: { upload: Upload; onStop: () => v
         </p>
       )}
       {answer?.problems.map((problem) => (
-        <p key={problem.code} className={classes.problem}>
+        <div key={problem.code} className={classes.problem}>
           {problem.message}
           {problem.firstLine > 0 &&
             ` ${plural(problem.count, 'line')}, the first is line ${fullCount(problem.firstLine)}.`}
-        </p>
+          {problem.sample !== undefined && problem.sample !== '' && (
+            <pre className={classes.sample}>{problem.sample}</pre>
+          )}
+        </div>
       ))}
     </li>
   );

@@ -96,6 +96,7 @@ describe('records', () => {
     expect(result.problems.find(({ code }) => code === 'not-of-format')).toMatchObject({
       count: 2,
       firstLine: 2,
+      sample: '{"msg":',
     });
     expect(found.map(({ text }) => text)).toContain('not json');
   });

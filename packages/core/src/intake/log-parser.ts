@@ -19,7 +19,12 @@ export interface Problem {
   message: string;
   count: number;
   firstLine: number;
+  /** The beginning of that line. */
+  sample: string;
 }
+
+/** So much of a line is shown with its problem. */
+const SAMPLE_LENGTH = 200;
 
 const MESSAGES: Record<ProblemCode, (format: FormatName) => string> = {
   'not-of-format': (format) => `Not readable as ${format}; kept as plain text.`,
@@ -117,7 +122,7 @@ export class LogParser {
       this.rest = bytes;
       return;
     }
-    this.report('line-too-long', this.lineNumber + 1);
+    this.report('line-too-long', this.lineNumber + 1, lenient.decode(bytes.subarray(0, SAMPLE_LENGTH)));
     this.lines(bytes.subarray(0, MAX_LINE_BYTES));
     this.flush();
     this.hold(bytes.slice(MAX_LINE_BYTES));
@@ -198,16 +203,16 @@ export class LogParser {
     if (!pending) return;
     this.pending = undefined;
     const { record, ofFormat } = this.read(pending);
-    if (!ofFormat) this.report('not-of-format', pending.lineNumber);
+    if (!ofFormat) this.report('not-of-format', pending.lineNumber, pending.text);
     if (pending.bytes) {
-      this.report('invalid-utf8', pending.lineNumber);
+      this.report('invalid-utf8', pending.lineNumber, pending.text);
       record.raw = joinLines(pending.bytes);
       record.exact = false;
     } else if (!record.exact) record.raw ??= encodeUtf8(pending.text);
     if (!ofFormat || pending.bytes) this.malformed++;
     if (Number.isNaN(record.micros)) {
       record.micros = Number.isNaN(this.lastMicros) ? this.arrival : this.lastMicros;
-      this.report('no-time', pending.lineNumber);
+      this.report('no-time', pending.lineNumber, pending.text);
     } else this.lastMicros = record.micros;
     this.emit(record);
   }
@@ -227,7 +232,7 @@ export class LogParser {
     return { record: sized(parsed, size), ofFormat: this.format === 'plain' || pending.text.trim() === '' };
   }
 
-  private report(code: ProblemCode, line: number): void {
+  private report(code: ProblemCode, line: number, text: string): void {
     const known = this.problems.get(code);
     if (known) known.count++;
     else
@@ -236,6 +241,7 @@ export class LogParser {
         message: MESSAGES[code](this.format ?? 'plain'),
         count: 1,
         firstLine: line,
+        sample: text.slice(0, SAMPLE_LENGTH).toWellFormed(),
       });
   }
 }
