@@ -46,7 +46,7 @@ async function draw(index: number): Promise<{ rank: number; patterns: number; fi
   const histories = new Map<number, LayoutHistory>();
   const views = store.views();
   for (const view of views) addAllCounts(counts, await countLayouts(view, true, focus, baseline));
-  const wanted = new Set(layoutsToLookBack(counts, store.book));
+  const wanted = new Set(layoutsToLookBack(counts, store.grouping().patterns));
   for (const view of views) addAllHistory(histories, await countHistory(view, true, focus, stretch, wanted));
   const spans = {
     focus: focus.to - focus.from,
@@ -55,9 +55,9 @@ async function draw(index: number): Promise<{ rank: number; patterns: number; fi
     stretch,
     touching: true,
   };
-  const rows = patternTable(counts, histories, store.book, spans, 'surprise');
+  const rows = patternTable(counts, histories, store.grouping().patterns, spans, 'surprise');
   const rank = rows.findIndex(({ id }) =>
-    store.book
+    store.grouping().patterns
       .patterns()
       .get(id)!
       .layouts.some(({ literals }) => literals.join('').includes('rejected, lease lost')),

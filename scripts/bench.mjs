@@ -1,10 +1,11 @@
 // npm run bench [-- intake LINES ROUNDS]: how fast lines are taken in through HTTP.
 // npm run bench -- surprise DRAWS HOURS SEED: where the episode's rare line stands, over fleets of many seeds.
+// npm run bench -- grouping DRAWS TEMPLATES LINES SEED [verbose]: how rightly lines are grouped into patterns.
 import { prepare, run } from './setup.mjs';
 
 const [what = 'intake', ...rest] = process.argv.slice(2);
-if (what !== 'intake' && what !== 'surprise') {
-  console.error(`There is no bench "${what}"; there are intake and surprise.`);
+if (!['intake', 'surprise', 'grouping'].includes(what)) {
+  console.error(`There is no bench "${what}"; there are intake, surprise and grouping.`);
   process.exit(1);
 }
 prepare();

@@ -3,8 +3,12 @@ import { APP_FILTER, APP_GUARD } from '@nestjs/core';
 import { EventEmitterModule } from '@nestjs/event-emitter';
 import type { Sequelize } from 'sequelize-typescript';
 import { AccessGuard } from './access/asker.js';
+import { BackgroundPool } from './background/background-pool.js';
 import { CONFIG, type Config } from './config/config.js';
 import { openDatabase } from './database/database.js';
+import { GroupingService } from './grouping/grouping.service.js';
+import { RulesController } from './grouping/rules.controller.js';
+import { RulesService } from './grouping/rules.service.js';
 import { LogIntakeController } from './intake/log-intake.controller.js';
 import { LogIntakeService } from './intake/log-intake.service.js';
 import { MaintenanceService } from './maintenance/maintenance.service.js';
@@ -31,7 +35,7 @@ export class AppModule {
     return {
       module: AppModule,
       imports: [EventEmitterModule.forRoot()],
-      controllers: [LogIntakeController, QueryController, SystemController],
+      controllers: [LogIntakeController, QueryController, RulesController, SystemController],
       providers: [
         { provide: CONFIG, useValue: config },
         { provide: DATABASE, useFactory: () => openDatabase(config.data) },
@@ -39,6 +43,9 @@ export class AppModule {
         { provide: APP_GUARD, useClass: AccessGuard },
         RecordStore,
         LogIntakeService,
+        BackgroundPool,
+        RulesService,
+        GroupingService,
         QueryPool,
         QueryService,
         ExcessService,

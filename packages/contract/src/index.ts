@@ -64,7 +64,11 @@ export interface CountAnswer {
 export interface PatternsSearchBody extends ReadBody {
   order?: PatternOrderName;
   limit?: number;
+  /** About how many patterns; as many as the grouping believes in where absent. */
+  grain?: number;
 }
+
+export type MarkKindName = 'known' | 'worth reading' | 'muted';
 
 export type PatternChange = 'first seen' | 'new here' | 'ceased' | 'more' | 'less' | 'as before';
 
@@ -92,6 +96,9 @@ export interface PatternSummary {
   /** Counts over equal steps of the focus, and over those of the baseline. */
   trend: number[];
   baselineTrend: number[];
+  /** What people call it. */
+  name?: string;
+  mark?: { kind: MarkKindName; reason: string; weight: number };
 }
 
 export interface PatternsSearchAnswer {
@@ -101,6 +108,62 @@ export interface PatternsSearchAnswer {
   matched: { focus: number; baseline: number };
   /** How many of the patterns changed in each way. */
   changes: Record<PatternChange, number>;
+  /** How many patterns these are, and how many the grouping itself believes in. */
+  grain: { patterns: number; own: number };
+  /** What marks hide. */
+  muted: { patterns: number; focus: number };
+}
+
+/** A correction of the grouping; see docs/patterns.md for what each kind means. */
+export interface CorrectionBody {
+  kind: 'join' | 'slot' | 'split' | 'apart' | 'name';
+  pattern?: string;
+  patterns?: string[];
+  word?: string;
+  occurrence?: number;
+  form?: string;
+  slot?: number;
+  values?: string[];
+  layout?: string;
+  name?: string;
+}
+
+export interface MarkBody {
+  kind: MarkKindName;
+  pattern: string;
+  reason?: string;
+  weight?: number;
+  /** RFC 3339. */
+  until?: string;
+}
+
+export interface KeptCorrection {
+  id: number;
+  rule: CorrectionBody;
+  at: string;
+  /** When it was taken back; absent while it holds. */
+  undoneAt?: string;
+}
+
+export interface KeptMark {
+  id: number;
+  rule: MarkBody;
+  at: string;
+  undoneAt?: string;
+}
+
+/** What a correction would change: patterns that would go, patterns that would come, and the records in them. */
+export interface CorrectionPreview {
+  from: string[];
+  to: string[];
+  records: number;
+}
+
+/** Corrections and marks, to be carried to another store. */
+export interface RulesBundle {
+  version: 1;
+  corrections: CorrectionBody[];
+  marks: MarkBody[];
 }
 
 export interface VolumeAnswer {

@@ -1,14 +1,20 @@
 export { type Codec } from './codec/codec.js';
 export { decodeUtf8 } from './codec/bytes.js';
+export { type Correction } from './grouping/correction.js';
+export { Grouping, type Pattern, Patterns, slotForm, workOut, type Worked } from './grouping/grouping.js';
+export { type Join } from './grouping/group-layouts.js';
+export { Identities } from './grouping/identity.js';
+export { type Mark, MARK_KINDS, MARK_WEIGHTS, type MarkKind, marksAt } from './grouping/mark.js';
+export { type SentencePart, sentenceOf, type SlotPlace } from './grouping/slots.js';
 export { binaryKind } from './intake/detect.js';
 export { type BatchResult, type BatchStart, Ingest, type Sealed } from './intake/ingest.js';
 export { type Problem } from './intake/log-parser.js';
 export { type Layout } from './patterns/layout.js';
-export { PatternBook, type SentencePart, sentenceOf } from './patterns/pattern-book.js';
 export { type SlotType, SLOT_NAMES } from './patterns/scanner.js';
 export { type Change, type Spans } from './patterns/surprise.js';
+export { type CountKey, partsOfKey, type Splits } from './query/count-keys.js';
 export { edgesOf, excessOf } from './query/excess.js';
-export { evaluate, type PatternLayouts, type Rows } from './query/evaluate.js';
+export { evaluate, type PatternLookup, type PatternRecords, type Rows } from './query/evaluate.js';
 export { ALL, type Condition, ExpressionError, parseExpression } from './query/expression.js';
 export {
   addAllCounts,
@@ -25,7 +31,10 @@ export {
   type PatternOrder,
   type PatternRow,
   patternTable,
+  splitId,
+  splitPlaces,
 } from './query/pattern-table.js';
+export { recordsOfPattern } from './query/pattern-refs.js';
 export { type Hit, type Hits, mergeHits, type Order, type Place, searchSegment } from './query/search.js';
 export { countValues, type ValueCounts } from './query/values.js';
 export { addVolume, emptyVolume, type Volume, volumeOf } from './query/volume.js';

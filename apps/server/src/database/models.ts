@@ -138,6 +138,30 @@ export class SourceModel extends Model {
   declare lastSeen: Date;
 }
 
+/** A rule that a person gave: kept also after it was taken back. */
+abstract class RuleModel extends Model {
+  @PrimaryKey
+  @AutoIncrement
+  @Column(DataType.INTEGER)
+  declare id: number;
+  @Column(DataType.INTEGER)
+  declare datasetId: number;
+  @Column(DataType.JSON)
+  declare rule: unknown;
+  @Column(DataType.DATE)
+  declare at: Date;
+  @Column(DataType.DATE)
+  declare undoneAt: Date | null;
+}
+
+/** A correction of the grouping. */
+@Table({ tableName: 'corrections', ...plain })
+export class CorrectionModel extends RuleModel {}
+
+/** A mark of a pattern. */
+@Table({ tableName: 'marks', ...plain })
+export class MarkModel extends RuleModel {}
+
 export const MODELS = [
   DatasetModel,
   ContextModel,
@@ -148,4 +172,6 @@ export const MODELS = [
   ColumnBlockModel,
   IntakeBatchModel,
   SourceModel,
+  CorrectionModel,
+  MarkModel,
 ];

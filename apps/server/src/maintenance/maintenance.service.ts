@@ -1,14 +1,11 @@
 import { SEGMENT_RECORDS } from '@flail/core';
-import { Inject, Injectable, Logger, type BeforeApplicationShutdown } from '@nestjs/common';
+import { Injectable, Logger, type BeforeApplicationShutdown } from '@nestjs/common';
 import { OnEvent } from '@nestjs/event-emitter';
-import { Piscina } from 'piscina';
 import { Op } from 'sequelize';
-import { CONFIG, type Config } from '../config/config.js';
+import { BackgroundPool } from '../background/background-pool.js';
 import { IntakeBatchModel } from '../database/models.js';
 import { RECORDS_STORED } from '../intake/log-intake.service.js';
 import { type Dataset, RecordStore, type SegmentInfo } from '../store/record-store.js';
-import { workerFile } from '../store/worker-thread.js';
-import type { Merged, MergeTask } from './merge.js';
 
 /** A segment with fewer records is small. */
 const SMALL = SEGMENT_RECORDS / 2;
@@ -25,14 +22,13 @@ const KEYS_KEPT_MS = 48 * HOUR_MS;
 @Injectable()
 export class MaintenanceService implements BeforeApplicationShutdown {
   private readonly logger = new Logger('Maintenance');
-  private pool: Piscina | undefined;
   private timer: NodeJS.Timeout | undefined;
   private running: Promise<void> = Promise.resolve();
   private ended = false;
   private forgotten = 0;
 
   constructor(
-    @Inject(CONFIG) private readonly config: Config,
+    private readonly background: BackgroundPool,
     private readonly store: RecordStore,
   ) {}
 
@@ -51,8 +47,6 @@ export class MaintenanceService implements BeforeApplicationShutdown {
     this.ended = true;
     if (this.timer) clearTimeout(this.timer);
     await this.running;
-    await this.pool?.run({ segments: [] } satisfies MergeTask);
-    await this.pool?.close();
   }
 
   /** Forgets the keys of old batches; nobody sends them again. */
@@ -67,14 +61,8 @@ export class MaintenanceService implements BeforeApplicationShutdown {
   private async tidy(dataset: Dataset): Promise<void> {
     await this.forgetKeys();
     for (let group = groupOf(dataset.segments); group && !this.ended; group = groupOf(dataset.segments)) {
-      this.pool ??= new Piscina({
-        filename: workerFile('./merge', import.meta.url),
-        minThreads: 1,
-        maxThreads: 1,
-        workerData: { data: this.config.data },
-      });
       const ids = group.map(({ id }) => id);
-      const merged = (await this.pool.run({ segments: ids } satisfies MergeTask)) as Merged;
+      const merged = await this.background.run<'merge'>({ task: 'merge', segments: ids });
       await this.store.append(dataset, { ...merged, replaces: ids });
     }
   }

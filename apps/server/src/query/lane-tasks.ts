@@ -1,10 +1,13 @@
 import type {
   Condition,
+  CountKey,
   Hits,
   LayoutCounts,
   LayoutHistory,
   Order,
+  PatternRecords,
   Place,
+  Splits,
   ValueCounts,
   Volume,
   Window,
@@ -31,8 +34,8 @@ export interface FetchedRecord {
 /** A question put to some segments. Windows are in microseconds. */
 export type Question =
   | { kind: 'search'; window: Window; order: Order; limit: number; cursor?: Place }
-  | { kind: 'patterns'; focus: Window; baseline?: Window }
-  | { kind: 'history'; focus: Window; stretch: number; layouts: number[] }
+  | { kind: 'patterns'; focus: Window; baseline?: Window; splits: Splits }
+  | { kind: 'history'; focus: Window; stretch: number; layouts: number[]; splits: Splits }
   | { kind: 'volume'; window: Window; steps: number }
   | { kind: 'count'; windows: Window[] }
   | { kind: 'values'; window: Window; field: string; limit: number }
@@ -40,8 +43,8 @@ export type Question =
 
 export interface Answers {
   search: Hits;
-  patterns: Map<number, LayoutCounts>;
-  history: Map<number, LayoutHistory>;
+  patterns: Map<CountKey, LayoutCounts>;
+  history: Map<CountKey, LayoutHistory>;
   volume: Volume;
   count: number[];
   values: ValueCounts;
@@ -52,8 +55,8 @@ export interface AskTask {
   task: 'ask';
   question: Question;
   condition: Condition;
-  /** Layouts of the patterns that the condition names. */
-  patterns: Map<string, number[]>;
+  /** Records of the patterns that the condition names. */
+  patterns: Map<string, PatternRecords>;
   segments: number[];
 }
 

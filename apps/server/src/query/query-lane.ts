@@ -1,13 +1,14 @@
 import {
   BrokenBlockError,
   addAllHistory,
+  type CountKey,
   countHistory,
   countLayouts,
   countValues,
   decodeUtf8,
   evaluate,
   overlaps,
-  type PatternLayouts,
+  type PatternLookup,
   type Rows,
   searchSegment,
   type SegmentView,
@@ -63,8 +64,7 @@ export default async function lane(task: LaneTask): Promise<LaneAnswer> {
 }
 
 async function ask(task: AskTask): Promise<Answers[Question['kind']]> {
-  const sets = new Map([...task.patterns].map(([ref, layouts]) => [ref, new Set(layouts)]));
-  const patterns: PatternLayouts = (ref) => sets.get(ref) ?? new Set();
+  const patterns: PatternLookup = (ref) => task.patterns.get(ref) ?? { layouts: new Set() };
   const views: { view: SegmentView; rows: Rows }[] = [];
   for (const id of task.segments) {
     const view = await reader.open(id);
@@ -82,16 +82,16 @@ async function ask(task: AskTask): Promise<Answers[Question['kind']]> {
       return mergeHits(parts, question.order, question.limit);
     }
     case 'patterns': {
-      const sum = new Map<number, LayoutCounts>();
+      const sum = new Map<CountKey, LayoutCounts>();
       for (const { view, rows } of views)
-        addAllCounts(sum, await countLayouts(view, rows, question.focus, question.baseline));
+        addAllCounts(sum, await countLayouts(view, rows, question.focus, question.baseline, question.splits));
       return sum;
     }
     case 'history': {
-      const sum = new Map<number, LayoutHistory>();
+      const sum = new Map<CountKey, LayoutHistory>();
       const wanted = new Set(question.layouts);
       for (const { view, rows } of views)
-        addAllHistory(sum, await countHistory(view, rows, question.focus, question.stretch, wanted));
+        addAllHistory(sum, await countHistory(view, rows, question.focus, question.stretch, wanted, question.splits));
       return sum;
     }
     case 'volume': {

@@ -1,4 +1,4 @@
-import { BrokenBlockError, type Condition } from '@flail/core';
+import { BrokenBlockError, type Condition, type PatternRecords } from '@flail/core';
 import {
   type BeforeApplicationShutdown,
   Inject,
@@ -37,7 +37,7 @@ export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutd
   async ask<K extends Question['kind']>(
     question: Extract<Question, { kind: K }>,
     condition: Condition,
-    patterns: Map<string, number[]>,
+    patterns: Map<string, PatternRecords>,
     segments: readonly number[],
     signal?: AbortSignal,
   ): Promise<Answers[K][]> {

@@ -69,6 +69,7 @@ export class QueryController {
       this.asked(body, asker, request),
       body.order ?? 'surprise',
       body.limit ?? 200,
+      body.grain,
     );
   }
 

@@ -90,6 +90,17 @@ export class PatternsSearchDto extends ReadDto implements PatternsSearchBody {
   @Min(1)
   @Max(2000)
   limit?: number;
+
+  @ApiPropertyOptional({
+    description: 'About how many patterns; where left out, as many as the grouping itself believes in',
+    minimum: 1,
+    maximum: 100_000,
+  })
+  @IsOptional()
+  @IsInt()
+  @Min(1)
+  @Max(100_000)
+  grain?: number;
 }
 
 /** The same parameters, as a GET takes them. */

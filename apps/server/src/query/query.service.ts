@@ -29,8 +29,15 @@ import {
   patternTable,
   type Place,
   RECORD_FIELDS,
-  type PatternBook,
+  type CountKey,
+  type Grouping,
+  marksAt,
+  type PatternRecords,
+  type Patterns,
+  partsOfKey,
+  recordsOfPattern,
   sentenceOf,
+  splitPlaces,
   SLOT_NAMES,
   type Spans,
   stretchOf,
@@ -38,6 +45,8 @@ import {
 } from '@flail/core';
 import { Injectable } from '@nestjs/common';
 import { type Asker, granted } from '../access/asker.js';
+import { GroupingService } from '../grouping/grouping.service.js';
+import { RulesService } from '../grouping/rules.service.js';
 import { badRequest } from '../problems/problem.js';
 import { type Dataset, RecordStore, type SegmentInfo } from '../store/record-store.js';
 import { SegmentGoneError } from '../store/segment-gone.js';
@@ -55,10 +64,11 @@ export interface Asked {
   signal?: AbortSignal;
 }
 
-/** A filter with the layouts of the patterns that it names. */
+/** A filter with the records of the patterns that it names, as the layouts group now. */
 interface Plan {
   condition: Condition;
-  patterns: Map<string, number[]>;
+  patterns: Map<string, PatternRecords>;
+  grouping: Grouping;
 }
 
 const MAX_TRIES = 5;
@@ -69,10 +79,12 @@ export class QueryService {
   constructor(
     private readonly store: RecordStore,
     private readonly pool: QueryPool,
+    private readonly groupings: GroupingService,
+    private readonly rules: RulesService,
   ) {}
 
   async search(asked: Asked, order: Order, limit: number, cursor?: string): Promise<LogsSearchAnswer> {
-    const plan = this.plan(asked);
+    const plan = await this.plan(asked);
     return this.steadily(async () => {
       const question = {
         kind: 'search',
@@ -95,15 +107,20 @@ export class QueryService {
       );
       const last = page.at(-1);
       return {
-        records: records.map((record) => recordBody(record, asked.dataset)),
+        records: records.map((record) => recordBody(record, plan.grouping.patterns)),
         matched,
         ...(hits.length > limit && last && { cursor: cursorOf(last) }),
       };
     });
   }
 
-  async patterns(asked: Asked, order: PatternOrder, limit: number): Promise<PatternsSearchAnswer> {
-    const plan = this.plan(asked);
+  async patterns(
+    asked: Asked,
+    order: PatternOrder,
+    limit: number,
+    grain?: number,
+  ): Promise<PatternsSearchAnswer> {
+    const plan = await this.plan(asked);
     const { dataset, window: focus, baseline } = asked;
     return this.steadily(async () => {
       const ask = <K extends 'patterns' | 'history'>(
@@ -114,8 +131,9 @@ export class QueryService {
       const segments = dataset.segments.filter(
         ({ from, to }) => overlaps(focus, from, to) || (baseline && overlaps(baseline, from, to)),
       );
-      const counts = new Map<number, LayoutCounts>();
-      const windows = { kind: 'patterns', focus, ...(baseline && { baseline }) } as const;
+      const splits = splitPlaces(plan.grouping.patterns);
+      const counts = new Map<CountKey, LayoutCounts>();
+      const windows = { kind: 'patterns', focus, ...(baseline && { baseline }), splits } as const;
       for (const part of await ask<'patterns'>(
         windows,
         segments.map(({ id }) => id),
@@ -125,9 +143,12 @@ export class QueryService {
       const heldFrom = Math.min(this.store.held(dataset)?.from ?? focus.from, focus.from);
       const stretch = stretchOf(focus, heldFrom);
       const before = dataset.segments.filter(({ from }) => from < focus.from).map(({ id }) => id);
-      const histories = new Map<number, LayoutHistory>();
-      const layouts = layoutsToLookBack(counts, dataset.book);
-      for (const part of await ask<'history'>({ kind: 'history', focus, stretch, layouts }, before))
+      const histories = new Map<CountKey, LayoutHistory>();
+      const present = [...counts.keys()].map((key) => partsOfKey(key).layout);
+      const own = plan.grouping.patterns;
+      const patterns = grain === undefined ? own : plan.grouping.cut(grain, present);
+      const layouts = layoutsToLookBack(counts, patterns);
+      for (const part of await ask<'history'>({ kind: 'history', focus, stretch, layouts, splits }, before))
         addAllHistory(histories, part);
       const spans: Spans = {
         focus: focus.to - focus.from,
@@ -136,7 +157,14 @@ export class QueryService {
         stretch,
         touching: baseline !== undefined && baseline.to === focus.from,
       };
-      const rows = patternTable(counts, histories, dataset.book, spans, order);
+      const marks = marksAt(
+        await this.rules.marks(dataset),
+        Date.now() * 1000,
+        (ref) => patterns.find(plan.grouping.named(ref) ?? ref)?.id,
+      );
+      const all = patternTable(counts, histories, patterns, spans, order, marks);
+      const rows = all.filter(({ mark }) => mark?.kind !== 'muted');
+      const muted = all.filter(({ mark }) => mark?.kind === 'muted');
       const shown = rows.slice(0, limit);
       const samples = await this.pool.fetch(
         shown.map(({ sample }) => ({ segment: Number(sample!.segment), row: sample!.row })),
@@ -152,8 +180,10 @@ export class QueryService {
       for (const row of rows) changes[row.change]++;
       return {
         patterns: shown.map((row, index) =>
-          patternBody(row, spans, sentenceBody(row, samples[index]!, dataset.book)),
+          patternBody(row, spans, sentenceBody(samples[index]!, patterns), plan.grouping.namesOf.get(row.id)),
         ),
+        grain: { patterns: all.length, own: new Set(present.map((id) => own.idOf(id))).size },
+        muted: { patterns: muted.length, focus: muted.reduce((sum, row) => sum + row.focus, 0) },
         total: rows.length,
         matched: {
           focus: rows.reduce((sum, row) => sum + row.focus, 0),
@@ -168,7 +198,7 @@ export class QueryService {
     const held = this.store.held(asked.dataset);
     const window = asked.window ?? (held && { from: held.from, to: held.to + 1 });
     if (!window) return { total: [], errors: [] };
-    const plan = this.plan(asked);
+    const plan = await this.plan(asked);
     return this.steadily(async () => {
       const sum = emptyVolume(steps);
       const segments = this.segmentsIn(asked.dataset, window);
@@ -196,8 +226,8 @@ export class QueryService {
       return of.map((_, index) => parts.reduce((sum, part) => sum + part[index]!, 0));
     };
     return this.steadily(async () => {
-      const [focus, before, anyTime] = await count(this.plan(asked), windows);
-      const [allFocus, allBefore] = await count(this.plan({ ...asked, scope: '' }), windows.slice(0, 2));
+      const [focus, before, anyTime] = await count(await this.plan(asked), windows);
+      const [allFocus, allBefore] = await count(await this.plan({ ...asked, scope: '' }), windows.slice(0, 2));
       return {
         focus: focus!,
         baseline: before!,
@@ -214,7 +244,7 @@ export class QueryService {
     prefix: string,
     limit: number,
   ): Promise<CompleteAnswer> {
-    const plan = this.plan(asked);
+    const plan = await this.plan(asked);
     const segments = this.segmentsIn(asked.dataset, asked.window);
     const begins = (text: string): boolean => text.toLowerCase().startsWith(prefix.toLowerCase());
     return this.steadily(async () => {
@@ -243,14 +273,16 @@ export class QueryService {
     });
   }
 
-  private plan({ asker, dataset, scope }: Pick<Asked, 'asker' | 'dataset' | 'scope'>): Plan {
+  private async plan({ asker, dataset, scope }: Pick<Asked, 'asker' | 'dataset' | 'scope'>): Promise<Plan> {
     const condition = granted(asker, parseExpression(scope));
-    const patterns = new Map(refsIn(condition).map((ref) => [ref, [...dataset.book.layoutsOf(ref)]]));
-    for (const [ref, layouts] of patterns) {
-      if (layouts.length === 0)
-        throw badRequest('no-such-pattern', `There is no pattern "${ref}" in this data set.`);
+    const grouping = await this.groupings.current(dataset);
+    const patterns = new Map<string, PatternRecords>();
+    for (const ref of refsIn(condition)) {
+      const records = recordsOfPattern(grouping, ref);
+      if (!records) throw badRequest('no-such-pattern', `There is no pattern "${ref}" in this data set.`);
+      patterns.set(ref, records);
     }
-    return { condition, patterns };
+    return { condition, patterns, grouping };
   }
 
   private segmentsIn(dataset: Dataset, window: Window): number[] {
@@ -284,7 +316,7 @@ function placeOf(cursor: string): Place {
   return { micros: Number(match[1]), seq: Number(match[2]) };
 }
 
-function recordBody(record: FetchedRecord, dataset: Dataset): LogRecord {
+function recordBody(record: FetchedRecord, patterns: Patterns): LogRecord {
   const { seq, micros, level, layout, service, source, text, slots, fields, line } = record;
   return {
     id: String(seq),
@@ -294,13 +326,13 @@ function recordBody(record: FetchedRecord, dataset: Dataset): LogRecord {
     source,
     text,
     slots,
-    pattern: dataset.book.idOf(layout),
+    pattern: patterns.idOf(layout),
     fields,
     line,
   };
 }
 
-function patternBody(row: PatternRow, spans: Spans, sentence: SentencePart[]): PatternSummary {
+function patternBody(row: PatternRow, spans: Spans, sentence: SentencePart[], name?: string): PatternSummary {
   const {
     id,
     focus,
@@ -332,6 +364,8 @@ function patternBody(row: PatternRow, spans: Spans, sentence: SentencePart[]): P
     lastSeen: momentText(last),
     trend,
     baselineTrend,
+    ...(name !== undefined && { name }),
+    ...(row.mark && { mark: { kind: row.mark.kind, reason: row.mark.reason, weight: row.mark.weight } }),
   };
 }
 
@@ -339,10 +373,10 @@ function patternBody(row: PatternRow, spans: Spans, sentence: SentencePart[]): P
 const MAX_EXAMPLE = 200;
 
 /** The pattern's sentence with the values of its newest record in the gaps. */
-function sentenceBody(row: PatternRow, sample: FetchedRecord, book: PatternBook): SentencePart[] {
-  const pattern = book.patterns().get(row.id)!;
+function sentenceBody(sample: FetchedRecord, patterns: Patterns): SentencePart[] {
+  const pattern = patterns.all().get(patterns.idOf(sample.layout))!;
   const layout = pattern.layouts.find(({ id }) => id === sample.layout)!;
-  return sentenceOf(pattern, layout, sample.slotValues).map((part) =>
+  return sentenceOf(patterns.slotsOf(pattern), layout, sample.slotValues).map((part) =>
     'text' in part ? part : { slot: part.slot.slice(0, MAX_EXAMPLE), type: SLOT_NAMES[part.type] },
   );
 }

@@ -1,4 +1,4 @@
-import { type Layout, type Context, PatternBook, type SegmentSummary, type Shape } from '@flail/core';
+import { type Context, Identities, type Layout, type SegmentSummary, type Shape } from '@flail/core';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import { Sequelize } from 'sequelize-typescript';
 import type { Transaction } from 'sequelize';
@@ -29,7 +29,11 @@ export interface Dataset {
   key: string;
   name: string;
   segments: SegmentInfo[];
-  book: PatternBook;
+  /** In the order of their ids. */
+  layouts: Layout[];
+  identities: Identities;
+  /** Records of each layout, as far as they are known to have come. */
+  layoutRecords: number[];
   contexts: Map<string, Context>;
   nextSeq: number;
 }
@@ -153,7 +157,9 @@ export class RecordStore implements OnModuleInit {
         return segment.id;
       });
       newColumns.forEach((name, index) => this.columnIds.set(name, firstColumn + index));
-      write.layouts?.forEach((layout) => dataset.book.add(layout));
+      for (const layout of write.layouts ?? []) meet(dataset, layout);
+      // Segments put together hold no new records.
+      if (!write.replaces) countLayouts(dataset, summary);
       const info = { id, from: summary.from, to: summary.to, count: summary.count };
       // A new list: a query under way keeps the one it began with.
       dataset.segments = [
@@ -181,7 +187,7 @@ export class RecordStore implements OnModuleInit {
     const where = { datasetId: row.id };
     const segments = await SegmentModel.findAll({
       where,
-      attributes: ['id', 'fromMicros', 'toMicros', 'count', 'lastSeq'],
+      attributes: ['id', 'fromMicros', 'toMicros', 'count', 'lastSeq', 'summary'],
     });
     const dataset: Dataset = {
       id: row.id,
@@ -193,19 +199,32 @@ export class RecordStore implements OnModuleInit {
         to: toMicros,
         count,
       })),
-      book: new PatternBook(),
+      layouts: [],
+      identities: new Identities(),
+      layoutRecords: [],
       contexts: new Map(),
       nextSeq: segments.reduce((next, { lastSeq }) => Math.max(next, lastSeq + 1), 0),
     };
     if (segments.some(({ id }) => id >= SEGMENTS_PER_COLUMN))
       throw new Error('The store has run out of segment numbers.');
     for (const { id, literals, types } of await LayoutModel.findAll({ where, order: ['id'] })) {
-      dataset.book.add({ id, literals, types });
+      meet(dataset, { id, literals, types });
     }
+    for (const { summary } of segments) countLayouts(dataset, summary as SegmentSummary);
     for (const { id, source, declared } of await ContextModel.findAll({ where, order: ['id'] })) {
       const entries = Object.entries(declared).sort(([a], [b]) => (a < b ? -1 : 1));
       dataset.contexts.set(JSON.stringify([source, entries]), { id, source, attributes: declared });
     }
     return dataset;
   }
+}
+
+function meet(dataset: Dataset, layout: Layout): void {
+  dataset.layouts.push(layout);
+  dataset.identities.add(layout);
+  dataset.layoutRecords.push(0);
+}
+
+function countLayouts(dataset: Dataset, { layouts, layoutCounts }: SegmentSummary): void {
+  layouts.forEach((id, code) => (dataset.layoutRecords[id]! += layoutCounts[code]!));
 }

@@ -50,6 +50,13 @@ export class SegmentReader {
     );
   }
 
+  /** The first layouts of a data set, in the order of their ids. */
+  async layouts(dataset: number, size: number): Promise<Layout[]> {
+    const { layouts } = this.booksOf(dataset);
+    if (layouts.size < size) await this.readLayouts(dataset, layouts);
+    return Array.from({ length: size }, (_, id) => layouts.get(id)!);
+  }
+
   async close(): Promise<void> {
     await this.database.close();
   }
@@ -88,12 +95,25 @@ export class SegmentReader {
     return row.data;
   }
 
-  /** The tables of a data set, brought up to what a segment refers to. */
-  private async catalogOf(dataset: number, summary: SegmentSummary): Promise<Catalog> {
+  private booksOf(dataset: number): Books {
     let books = this.books.get(dataset);
     if (!books)
       this.books.set(dataset, (books = { shapes: new Map(), layouts: new Map(), contexts: new Map() }));
-    const { shapes, layouts, contexts } = books;
+    return books;
+  }
+
+  /** Reads the layouts that have come since. */
+  private async readLayouts(dataset: number, layouts: Map<number, Layout>): Promise<void> {
+    for (const row of await this.rows<{ id: number; literals: string; types: string }>(
+      `SELECT id, literals, types FROM layouts WHERE dataset_id = ${dataset} AND id >= ${layouts.size}`,
+    )) {
+      layouts.set(row.id, { id: row.id, literals: parse<string[]>(row.literals), types: row.types });
+    }
+  }
+
+  /** The tables of a data set, brought up to what a segment refers to. */
+  private async catalogOf(dataset: number, summary: SegmentSummary): Promise<Catalog> {
+    const { shapes, layouts, contexts } = this.booksOf(dataset);
     const own = `WHERE dataset_id = ${dataset} AND id >=`;
     if (!summary.shapes.every((id) => shapes.has(id))) {
       for (const row of await this.rows<{ id: number; body: string }>(
@@ -102,13 +122,7 @@ export class SegmentReader {
         shapes.set(row.id, parse<Shape>(row.body));
       }
     }
-    if (!summary.layouts.every((id) => layouts.has(id))) {
-      for (const row of await this.rows<{ id: number; literals: string; types: string }>(
-        `SELECT id, literals, types FROM layouts ${own} ${layouts.size}`,
-      )) {
-        layouts.set(row.id, { id: row.id, literals: parse<string[]>(row.literals), types: row.types });
-      }
-    }
+    if (!summary.layouts.every((id) => layouts.has(id))) await this.readLayouts(dataset, layouts);
     if (!summary.contexts.every((id) => contexts.has(id))) {
       for (const row of await this.rows<{ id: number; source: string; declared: string }>(
         `SELECT id, source, declared FROM contexts ${own} ${contexts.size}`,

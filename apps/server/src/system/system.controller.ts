@@ -1,19 +1,12 @@
 import type { DatasetSummary, SourceSummary } from '@flail/contract';
 import { Controller, Get, Query } from '@nestjs/common';
-import { ApiOperation, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
-import { IsOptional, IsString } from 'class-validator';
+import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import { type Asker, WhoAsks } from '../access/asker.js';
 import { SourceModel } from '../database/models.js';
 import { Problem } from '../problems/problem.js';
 import { windowBody } from '../query/moments.js';
 import { RecordStore } from '../store/record-store.js';
-
-class DatasetQueryDto {
-  @ApiPropertyOptional({ default: 'live' })
-  @IsOptional()
-  @IsString()
-  dataset?: string;
-}
+import { DatasetQueryDto } from './dataset-query.dto.js';
 
 /** What there is: the state of the server, its data sets and their sources. */
 @ApiTags('system')

@@ -1,6 +1,5 @@
 import type { Codec } from '../codec/codec.js';
 import { type Layout, LayoutBook } from '../patterns/layout.js';
-import { Scan } from '../patterns/scanner.js';
 import { type FormatName, type Shape, ShapeBook } from '../records/shape.js';
 import { type BuiltSegment, buildSegment, type SegmentRecord } from '../segments/builder.js';
 import { SEGMENT_RECORDS } from '../segments/segment.js';
@@ -64,7 +63,7 @@ export class Ingest {
     private nextSeq: number,
   ) {
     this.shapes = new ShapeBook(shapes);
-    this.layouts = new LayoutBook(new Scan(), layouts);
+    this.layouts = new LayoutBook(layouts);
     this.savedShapes = shapes.length;
     this.savedLayouts = layouts.length;
   }

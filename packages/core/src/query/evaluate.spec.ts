@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { MemoryStore } from '../testing/memory-store.js';
 import { type Condition, parseExpression } from './expression.js';
+import { recordsOfPattern } from './pattern-refs.js';
 import { evaluate, testOf } from './evaluate.js';
 
 /** Rows that match, as a list of texts, over all segments of a store. */
@@ -8,7 +9,7 @@ async function matches(store: MemoryStore, expression: string | Condition): Prom
   const condition = typeof expression === 'string' ? parseExpression(expression) : expression;
   const found: string[] = [];
   for (const view of store.views()) {
-    const rows = await evaluate(condition, view, (ref) => store.book.layoutsOf(ref));
+    const rows = await evaluate(condition, view, (ref) => recordsOfPattern(store.grouping(), ref) ?? { layouts: new Set() });
     for (let row = 0; row < view.count; row++)
       if (rows === true || (rows !== false && rows[row])) found.push(await view.text(row));
   }
@@ -61,7 +62,7 @@ describe('evaluation', () => {
 
   it('finds records of a pattern', async () => {
     const [view] = store.views();
-    const id = store.book.idOf(view!.summary.layouts[(await view!.layouts())[0]!]!);
+    const id = store.grouping().patterns.idOf(view!.summary.layouts[(await view!.layouts())[0]!]!);
     expect(await matches(store, `pattern ${id}`)).toHaveLength(1);
     expect(await matches(store, `not pattern ${id}`)).toHaveLength(3);
   });

@@ -1,4 +1,5 @@
 import { LEVELS, levelCode } from '../records/levels.js';
+import type { SlotPlace } from '../grouping/slots.js';
 import { rebuildText } from '../patterns/layout.js';
 import type { FieldValues, SegmentView } from '../segments/view.js';
 import type { Condition, Operator } from './expression.js';
@@ -8,14 +9,26 @@ import { quantityOf, unitOfField } from './quantity.js';
 /** Which rows of a segment a condition holds for: all, none, or those with 1. */
 export type Rows = true | false | Uint8Array;
 
-/** Ids of the layouts that belong to a pattern, by its id or name. */
-export type PatternLayouts = (ref: string) => ReadonlySet<number>;
+/** The records of a pattern: those of its layouts, and of a split pattern only those with (or without) some values. */
+export interface PatternRecords {
+  layouts: ReadonlySet<number>;
+  split?: {
+    /** Where the slot stands in each layout. */
+    places: ReadonlyMap<number, SlotPlace>;
+    values: ReadonlySet<string>;
+    /** True for the records that have one of the values, false for the others. */
+    among: boolean;
+  };
+}
+
+/** The records of a pattern by its id or name. */
+export type PatternLookup = (ref: string) => PatternRecords;
 
 /** Evaluates a condition over a segment. Missing fields make a comparison false, and its opposite (`!=`, `not`) true. */
 export async function evaluate(
   condition: Condition,
   view: SegmentView,
-  patterns: PatternLayouts,
+  patterns: PatternLookup,
 ): Promise<Rows> {
   switch (condition.kind) {
     case 'all':
@@ -35,7 +48,7 @@ export async function evaluate(
     case 'not':
       return opposite(await evaluate(condition.term, view, patterns));
     case 'pattern':
-      return byLayout(view, patterns(condition.ref));
+      return patternRows(view, patterns(condition.ref));
     case 'text':
       return textRows(view, condition.phrase.toLowerCase());
     case 'presence': {
@@ -87,11 +100,29 @@ function byCode(codes: Uint8Array | Uint16Array, passes: readonly boolean[]): Ro
   return rows;
 }
 
-async function byLayout(view: SegmentView, ids: ReadonlySet<number>): Promise<Rows> {
-  return byCode(
-    await view.layouts(),
-    view.summary.layouts.map((id) => ids.has(id)),
+async function patternRows(view: SegmentView, { layouts: ids, split }: PatternRecords): Promise<Rows> {
+  const layouts = await view.layouts();
+  const passes = view.summary.layouts.map((id) => ids.has(id));
+  if (!split) return byCode(layouts, passes);
+  const { places, values, among } = split;
+  // Per layout: all of its records, none, or those whose slot has one of the values.
+  const tests = await Promise.all(
+    view.summary.layouts.map(async (id, code): Promise<boolean | ((rank: number) => boolean)> => {
+      if (!passes[code]) return false;
+      const place = places.get(id);
+      if (!place) return !among;
+      if ('word' in place) return values.has(place.word) === among;
+      const column = (await view.slots(code))[place.slot]!;
+      return (rank) => values.has(column.get(rank)) === among;
+    }),
   );
+  const ranks = await view.ranks();
+  const rows = new Uint8Array(view.count);
+  for (let row = 0; row < rows.length; row++) {
+    const test = tests[layouts[row]!]!;
+    if (test === true || (test !== false && test(ranks[row]!))) rows[row] = 1;
+  }
+  return rows;
 }
 
 async function levelRows(view: SegmentView, operator: Operator, value: string): Promise<Rows> {

@@ -39,13 +39,13 @@ async function table(store: MemoryStore, scope: Uint8Array | true = true) {
   const counts = new Map<number, LayoutCounts>();
   const histories = new Map<number, LayoutHistory>();
   for (const view of store.views()) addAllCounts(counts, await countLayouts(view, scope, focus, baseline));
-  const wanted = new Set(layoutsToLookBack(counts, store.book));
+  const wanted = new Set(layoutsToLookBack(counts, store.grouping().patterns));
   for (const view of store.views())
     addAllHistory(histories, await countHistory(view, scope, focus, stretch, wanted));
   return patternTable(
     counts,
     histories,
-    store.book,
+    store.grouping().patterns,
     { focus: 30, baseline: 30, earlier: 270, stretch: stretch / MINUTE, touching: true },
     'surprise',
   );

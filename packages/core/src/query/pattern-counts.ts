@@ -1,6 +1,7 @@
 import { MARGIN_SHARE } from '../patterns/surprise.js';
 import { LEVELS } from '../records/levels.js';
 import type { SegmentView } from '../segments/view.js';
+import { codedRows, type CountKey, type Splits } from './count-keys.js';
 import type { Rows } from './evaluate.js';
 import { firstAt, overlaps, rowsOf, type Window } from './window.js';
 
@@ -62,51 +63,127 @@ export function stretchOf(focus: Window, heldFrom: number): number {
   return Math.max(focus.to - focus.from, (focus.from - heldFrom) / MAX_STRETCHES);
 }
 
-/** Counts a segment's layouts (by the data set's ids) in focus and baseline. */
+const NO_SPLITS: Splits = new Map();
+
+/** The step of a window in which a moment lies. */
+const stepAt = (window: Window, micros: number): number =>
+  Math.min(TREND_STEPS - 1, Math.floor(((micros - window.from) * TREND_STEPS) / (window.to - window.from)));
+
+/** Counts a segment's layouts (by the data set's ids) in focus and baseline; those of split patterns by value too. */
 export async function countLayouts(
   view: SegmentView,
   rows: Rows,
   focus: Window,
   baseline: Window | undefined,
-): Promise<Map<number, LayoutCounts>> {
-  const counts = new Map<number, LayoutCounts>();
+  splits: Splits = NO_SPLITS,
+): Promise<Map<CountKey, LayoutCounts>> {
+  const counts = new Map<CountKey, LayoutCounts>();
   const { summary } = view;
   if (rows === false) return counts;
-  const [times, layouts, levels, services] = [
-    await view.times(),
-    await view.layouts(),
-    await view.levels(),
-    await view.services(),
-  ];
-  const ofLayout = new Array<LayoutCounts | undefined>(summary.layouts.length);
-  const countsOf = (code: number): LayoutCounts => {
-    let found = ofLayout[code];
-    if (!found) counts.set(summary.layouts[code]!, (found = ofLayout[code] = emptyCounts()));
+  const countsOf = (key: CountKey): LayoutCounts => {
+    let found = counts.get(key);
+    if (!found) counts.set(key, (found = emptyCounts()));
     return found;
   };
-  const count = (window: Window, isFocus: boolean): void => {
-    if (!overlaps(window, summary.from, summary.to)) return;
-    const [from, to] = rowsOf(times, window);
-    const width = (window.to - window.from) / TREND_STEPS;
-    for (let row = from; row < to; row++) {
-      if (rows !== true && rows[row] === 0) continue;
-      const found = countsOf(layouts[row]!);
-      const micros = times[row]!;
-      found[isFocus ? 'focus' : 'baseline']++;
-      found.levels[levels[row]!]!++;
-      if (micros < found.first) found.first = micros;
-      if (micros > found.last) found.last = micros;
-      const service = summary.services[services[row]!]!;
-      found.services.set(service, (found.services.get(service) ?? 0) + 1);
-      const step = Math.min(TREND_STEPS - 1, Math.floor((micros - window.from) / width));
-      found[isFocus ? 'trend' : 'baselineTrend'][step]!++;
-      if (isFocus || !found.sample?.inFocus)
-        found.sample = { segment: view.key, row, micros, inFocus: isFocus };
-    }
-  };
-  if (baseline) count(baseline, false);
-  count(focus, true);
+  const split = splits.size > 0 && summary.layouts.some((id) => splits.has(id));
+  for (const window of baseline ? [baseline, focus] : [focus]) {
+    if (!overlaps(window, summary.from, summary.to)) continue;
+    const isFocus = window === focus;
+    const whole = summary.from >= window.from && summary.to < window.to;
+    if (whole && rows === true && !split && summary.cells && stepAt(window, summary.from) === stepAt(window, summary.to)) {
+      countWhole(view, window, isFocus, countsOf);
+    } else await countRows(view, rows, window, isFocus, splits, countsOf);
+  }
   return counts;
+}
+
+/** Counts a segment that lies in one step of the window, by its summary alone. */
+function countWhole(
+  view: SegmentView,
+  window: Window,
+  isFocus: boolean,
+  countsOf: (key: CountKey) => LayoutCounts,
+): void {
+  const { summary } = view;
+  const step = stepAt(window, summary.from);
+  const cells = summary.cells!;
+  for (let at = 0; at < cells.length; at += 4) {
+    const found = countsOf(summary.layouts[cells[at]!]!);
+    const count = cells[at + 3]!;
+    const service = summary.services[cells[at + 1]!]!;
+    found[isFocus ? 'focus' : 'baseline'] += count;
+    found.levels[cells[at + 2]!]! += count;
+    found.services.set(service, (found.services.get(service) ?? 0) + count);
+    found[isFocus ? 'trend' : 'baselineTrend'][step]! += count;
+  }
+  summary.layouts.forEach((id, code) => {
+    const found = countsOf(id);
+    found.first = Math.min(found.first, summary.layoutFirst[code]!);
+    const micros = summary.layoutLast[code]!;
+    found.last = Math.max(found.last, micros);
+    if (isFocus || !found.sample?.inFocus)
+      found.sample = { segment: view.key, row: summary.layoutLastRow![code]!, micros, inFocus: isFocus };
+  });
+}
+
+/**
+ * Counts the rows of a window. Rows are in the order of time, so that a step is a run of rows, and what is
+ * counted in each is one array by code: a few instructions a row.
+ */
+async function countRows(
+  view: SegmentView,
+  rows: Rows,
+  window: Window,
+  isFocus: boolean,
+  splits: Splits,
+  countsOf: (key: CountKey) => LayoutCounts,
+): Promise<void> {
+  const { summary } = view;
+  const [times, levels, services] = [await view.times(), await view.levels(), await view.services()];
+  const { codes, keys } = await codedRows(view, splits);
+  const [from, to] = rowsOf(times, window);
+  if (from === to) return;
+  const width = (window.to - window.from) / TREND_STEPS;
+  const perKey = LEVELS.length * summary.services.length;
+  const cells = new Uint32Array(keys.length * perKey);
+  const first = new Int32Array(keys.length).fill(-1);
+  const last = new Int32Array(keys.length);
+  const steps: { step: number; counts: Uint32Array }[] = [];
+  for (let start = from; start < to;) {
+    const step = stepAt(window, times[start]!);
+    const end = step === TREND_STEPS - 1 ? to : Math.max(start + 1, Math.min(to, firstAt(times, window.from + (step + 1) * width)));
+    const counts = new Uint32Array(keys.length);
+    for (let row = start; row < end; row++) {
+      if (rows !== true && (rows as Uint8Array)[row] === 0) continue;
+      const code = codes[row]!;
+      counts[code]!++;
+      cells[code * perKey + services[row]! * LEVELS.length + levels[row]!]!++;
+      if (first[code] === -1) first[code] = row;
+      last[code] = row;
+    }
+    steps.push({ step, counts });
+    start = end;
+  }
+  for (let code = 0; code < keys.length; code++) {
+    if (first[code] === -1) continue;
+    const found = countsOf(keys[code]!);
+    for (const { step, counts } of steps) found[isFocus ? 'trend' : 'baselineTrend'][step]! += counts[code]!;
+    summary.services.forEach((service, at) => {
+      let own = 0;
+      for (let level = 0; level < LEVELS.length; level++) {
+        const count = cells[code * perKey + at * LEVELS.length + level]!;
+        found.levels[level]! += count;
+        own += count;
+      }
+      if (own > 0) found.services.set(service, (found.services.get(service) ?? 0) + own);
+      found[isFocus ? 'focus' : 'baseline'] += own;
+    });
+    found.first = Math.min(found.first, times[first[code]!]!);
+    const micros = times[last[code]!]!;
+    found.last = Math.max(found.last, micros);
+    if (isFocus || !found.sample?.inFocus)
+      found.sample = { segment: view.key, row: last[code]!, micros, inFocus: isFocus };
+  }
 }
 
 /** Counts what some layouts did in a segment before the focus. */
@@ -116,15 +193,17 @@ export async function countHistory(
   focus: Window,
   stretch: number,
   wanted: ReadonlySet<number>,
-): Promise<Map<number, LayoutHistory>> {
+  splits: Splits = NO_SPLITS,
+): Promise<Map<CountKey, LayoutHistory>> {
   const { summary } = view;
-  const histories = new Map<number, LayoutHistory>();
+  const histories = new Map<CountKey, LayoutHistory>();
   if (rows === false || summary.from >= focus.from || !summary.layouts.some((id) => wanted.has(id)))
     return histories;
   const settled = focus.from - (focus.to - focus.from) * MARGIN_SHARE;
   const stretchAt = (micros: number): number => Math.floor((settled - 1 - micros) / stretch);
   const newest = stretchAt(summary.to);
-  if (rows === true && summary.to < settled && newest === stretchAt(summary.from)) {
+  const split = splits.size > 0 && summary.layouts.some((id) => splits.has(id));
+  if (rows === true && !split && summary.to < settled && newest === stretchAt(summary.from)) {
     // The whole segment lies in one stretch: its summary answers.
     summary.layouts.forEach((id, code) => {
       if (!wanted.has(id)) return;
@@ -135,8 +214,8 @@ export async function countHistory(
     return histories;
   }
   const times = await view.times();
-  const layouts = await view.layouts();
-  const distinct = summary.layouts.length;
+  const { codes, keys } = await codedRows(view, splits);
+  const isWanted = keys.map((_, code) => code >= summary.layouts.length || wanted.has(summary.layouts[code]!));
   const end = firstAt(times, focus.from);
   const margin = firstAt(times, settled);
   // Rows are in the order of time, so a stretch is a run of rows; plain arrays keep this to a few instructions a row.
@@ -144,18 +223,18 @@ export async function countHistory(
     const inMargin = from >= margin;
     const at = stretchAt(times[from]!);
     const to = inMargin ? end : Math.min(margin, Math.max(from + 1, firstAt(times, settled - at * stretch)));
-    const counts = new Uint32Array(distinct);
-    const first = new Int32Array(distinct).fill(-1);
-    const last = new Int32Array(distinct);
+    const counts = new Uint32Array(keys.length);
+    const first = new Int32Array(keys.length).fill(-1);
+    const last = new Int32Array(keys.length);
     for (let row = from; row < to; row++) {
-      if (rows !== true && rows[row] === 0) continue;
-      const code = layouts[row]!;
+      if (rows !== true && (rows as Uint8Array)[row] === 0) continue;
+      const code = codes[row]!;
       if (first[code] === -1) first[code] = row;
       last[code] = row;
       counts[code]!++;
     }
-    summary.layouts.forEach((id, code) => {
-      if (counts[code] === 0 || !wanted.has(id)) return;
+    keys.forEach((key, code) => {
+      if (counts[code] === 0 || !isWanted[code]) return;
       const part = {
         earlier: counts[code]!,
         margin: inMargin ? counts[code]! : 0,
@@ -163,7 +242,7 @@ export async function countHistory(
         last: times[last[code]!]!,
         stretches: new Map(inMargin ? [] : [[at, counts[code]!]]),
       };
-      addHistory(histories, id, part);
+      addHistory(histories, key, part);
     });
     from = to;
   }
@@ -203,17 +282,17 @@ function isBetterSample(a: NonNullable<LayoutCounts['sample']>, b: LayoutCounts[
   return a.inFocus === b.inFocus ? a.micros > b.micros : a.inFocus;
 }
 
-export function addAllCounts(sum: Map<number, LayoutCounts>, part: ReadonlyMap<number, LayoutCounts>): void {
-  for (const [layout, counts] of part) {
-    let known = sum.get(layout);
-    if (!known) sum.set(layout, (known = emptyCounts()));
+export function addAllCounts(sum: Map<CountKey, LayoutCounts>, part: ReadonlyMap<CountKey, LayoutCounts>): void {
+  for (const [key, counts] of part) {
+    let known = sum.get(key);
+    if (!known) sum.set(key, (known = emptyCounts()));
     addCounts(known, counts);
   }
 }
 
 export function addAllHistory(
-  sum: Map<number, LayoutHistory>,
-  part: ReadonlyMap<number, LayoutHistory>,
+  sum: Map<CountKey, LayoutHistory>,
+  part: ReadonlyMap<CountKey, LayoutHistory>,
 ): void {
-  for (const [layout, history] of part) addHistory(sum, layout, history);
+  for (const [key, history] of part) addHistory(sum, key, history);
 }

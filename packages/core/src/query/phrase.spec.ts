@@ -1,9 +1,8 @@
 import fc from 'fast-check';
 import { LayoutBook, rebuildText } from '../patterns/layout.js';
-import { Scan } from '../patterns/scanner.js';
 import { phraseInLayout } from './phrase.js';
 
-const layoutOf = (text: string) => new LayoutBook(new Scan()).partsOf(text).layout;
+const layoutOf = (text: string) => new LayoutBook().partsOf(text).layout;
 
 describe('whether a layout can hold a phrase', () => {
   it.each([
@@ -46,7 +45,7 @@ describe('whether a layout can hold a phrase', () => {
     const text = fc.array(word, { minLength: 1, maxLength: 7 }).map((words) => words.join(' '));
     fc.assert(
       fc.property(text, fc.nat(), fc.integer({ min: 1, max: 9 }), (whole, from, length) => {
-        const book = new LayoutBook(new Scan());
+        const book = new LayoutBook();
         const { layout, values } = book.partsOf(whole);
         const start = from % whole.length;
         const phrase = whole.slice(start, start + length).toLowerCase();

@@ -5,6 +5,7 @@ import { LEVELS } from '../records/levels.js';
 import { isStored, type Shape } from '../records/shape.js';
 import { sealBlock } from './block.js';
 import { COLUMN, fieldColumn, SEGMENT_VERSION, type SegmentSummary, slotColumn } from './segment.js';
+import { MinuteCounts } from './minutes.js';
 import { encodeValues, writeIntegers } from './value-column.js';
 
 /** A record as it goes into a segment. */
@@ -34,6 +35,9 @@ export interface BuiltSegment {
 
 /** Slot values are stored in chunks of about this many bytes, so that a search need not unpack all. */
 const CHUNK_BYTES = 96 * 1024;
+
+/** Services of one segment are at most as many as its records. */
+const MAX_CELL_SERVICES = 65_536;
 
 /** Codes for values in the order in which they first appear. */
 class Codes<T> {
@@ -74,6 +78,9 @@ export function buildSegment(unordered: readonly SegmentRecord[], codec: Codec):
   const layoutCounts: number[] = [];
   const layoutFirst: number[] = [];
   const layoutLast: number[] = [];
+  const layoutLastRow: number[] = [];
+  const cells = new Map<number, number>();
+  const minutes = new MinuteCounts();
   const exact: [row: number, bytes: Uint8Array][] = [];
   let rawBytes = 0;
   let firstSeq = Infinity;
@@ -111,6 +118,10 @@ export function buildSegment(unordered: readonly SegmentRecord[], codec: Codec):
     }
     layoutCounts[layout]!++;
     layoutLast[layout] = record.micros;
+    layoutLastRow[layout] = row;
+    const cell = (layout * MAX_CELL_SERVICES + codes.service[row]!) * LEVELS.length + record.level;
+    cells.set(cell, (cells.get(cell) ?? 0) + 1);
+    minutes.add(record.micros, codes.service[row]!, record.level);
     const columns = slots[layout]!;
     for (let slot = 0; slot < columns.length; slot++) columns[slot]!.push(record.slots[slot]!);
     if (record.exact) exact.push([row, record.exact]);
@@ -130,6 +141,7 @@ export function buildSegment(unordered: readonly SegmentRecord[], codec: Codec):
   seal(COLUMN.shape, narrow(codes.shape, shapes.values.length));
   seal(COLUMN.service, narrow(codes.service, services.values.length));
   seal(COLUMN.layout, narrow(codes.layout, layouts.values.length));
+  seal(COLUMN.minutes, minutes.encode());
   for (const [name, values] of fields) seal(fieldColumn(name), encodeValues(values));
   const slotChunks = sealSlots(slots, seal);
   if (exact.length > 0) seal(COLUMN.exact, exactBytes(exact));
@@ -151,6 +163,13 @@ export function buildSegment(unordered: readonly SegmentRecord[], codec: Codec):
       layoutCounts,
       layoutFirst,
       layoutLast,
+      layoutLastRow,
+      cells: [...cells].flatMap(([cell, count]) => [
+        Math.floor(cell / LEVELS.length / MAX_CELL_SERVICES),
+        Math.floor(cell / LEVELS.length) % MAX_CELL_SERVICES,
+        cell % LEVELS.length,
+        count,
+      ]),
       fields: [...fields.keys()],
       slotChunks,
       columns: checksums,

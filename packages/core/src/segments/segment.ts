@@ -1,5 +1,8 @@
-/** Version of the stored form; a reader refuses what it does not know. */
-export const SEGMENT_VERSION = 1;
+/**
+ * Version of the stored form; a reader refuses what it does not know.
+ * 1: columns and summary. 2: counts by layout, service and level in the summary, and by minute in a column.
+ */
+export const SEGMENT_VERSION = 2;
 /** Records in a full segment. */
 export const SEGMENT_RECORDS = 65_536;
 
@@ -27,6 +30,10 @@ export interface SegmentSummary {
   layoutCounts: number[];
   layoutFirst: number[];
   layoutLast: number[];
+  /** Row of the last record of each layout. Since version 2. */
+  layoutLastRow?: number[];
+  /** Records by layout, service and level, four numbers each: their codes and the count. Since version 2. */
+  cells?: number[];
   /** Fields that at least one record has. */
   fields: string[];
   /** Index of the first layout of each chunk of slot values. */
@@ -45,6 +52,7 @@ export const COLUMN = {
   level: '@level',
   service: '@service',
   exact: '@exact',
+  minutes: '@minutes',
 } as const;
 
 export const fieldColumn = (name: string): string => `f:${name}`;

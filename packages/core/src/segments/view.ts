@@ -3,6 +3,7 @@ import type { Codec } from '../codec/codec.js';
 import { type Layout, rebuildText } from '../patterns/layout.js';
 import { isStored, rebuildLine, type Shape } from '../records/shape.js';
 import { openBlock } from './block.js';
+import { decodeMinutes, type MinuteCell } from './minutes.js';
 import {
   COLUMN,
   type Context,
@@ -44,9 +45,9 @@ export class SegmentView {
     private readonly codec: Codec,
     private readonly cache: ColumnCache,
   ) {
-    if (summary.version !== SEGMENT_VERSION) {
+    if (summary.version < 1 || summary.version > SEGMENT_VERSION) {
       throw new Error(
-        `This store holds segments of version ${summary.version}; this program reads version ${SEGMENT_VERSION}.`,
+        `This store holds segments of version ${summary.version}; this program reads versions up to ${SEGMENT_VERSION}.`,
       );
     }
   }
@@ -81,6 +82,15 @@ export class SegmentView {
 
   shapes(): Promise<Codes> {
     return this.codes(COLUMN.shape, this.summary.shapes.length);
+  }
+
+  /** Records by minute, service and level; undefined in segments written before there were such counts. */
+  async minutes(): Promise<MinuteCell[] | undefined> {
+    if (!(COLUMN.minutes in this.summary.columns)) return undefined;
+    return this.cached('minutes', async () => {
+      const cells = decodeMinutes(await this.block(COLUMN.minutes));
+      return [cells, cells.length * 40];
+    });
   }
 
   /** The layout behind a local code. */

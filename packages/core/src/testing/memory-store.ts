@@ -3,7 +3,9 @@ import { encodeUtf8 } from '../codec/bytes.js';
 import type { Codec } from '../codec/codec.js';
 import { type BatchResult, type BatchStart, Ingest } from '../intake/ingest.js';
 import type { Layout } from '../patterns/layout.js';
-import { PatternBook } from '../patterns/pattern-book.js';
+import { Grouping, workOut } from '../grouping/grouping.js';
+import { Identities } from '../grouping/identity.js';
+import type { Correction } from '../grouping/correction.js';
 import type { Shape } from '../records/shape.js';
 import type { BuiltSegment } from '../segments/builder.js';
 import type { Context } from '../segments/segment.js';
@@ -23,7 +25,7 @@ export class MemoryStore {
   readonly layouts: Layout[] = [];
   readonly contexts: Context[] = [];
   readonly segments: BuiltSegment[] = [];
-  readonly book = new PatternBook();
+  readonly records: number[] = [];
   private readonly ingest = new Ingest(testCodec, [], [], 0);
   private batches = 0;
 
@@ -58,8 +60,18 @@ export class MemoryStore {
       this.segments.push(sealed);
       this.shapes.push(...sealed.shapes);
       this.layouts.push(...sealed.layouts);
-      sealed.layouts.forEach((layout) => this.book.add(layout));
+      sealed.summary.layouts.forEach((id, code) => {
+        this.records[id] = (this.records[id] ?? 0) + sealed.summary.layoutCounts[code]!;
+      });
     }
+  }
+
+  /** How the layouts met so far group into patterns. */
+  grouping(corrections: readonly Correction[] = []): Grouping {
+    this.seal();
+    const identities = new Identities();
+    for (const layout of this.layouts) identities.add(layout);
+    return new Grouping(this.layouts, workOut(this.layouts, this.records), identities, corrections, this.records);
   }
 
   views(): SegmentView[] {

@@ -1,0 +1,40 @@
+import { buildSegment, type BuiltSegment, recordsOf, type SegmentRecord, workOut, type Worked } from '@flail/core';
+import { workerData } from 'piscina';
+import { zstdCodec } from '../store/codec.js';
+import { SegmentReader } from '../store/segment-reader.js';
+
+/** Work that nobody waits for at a screen. */
+export type BackgroundTask =
+  /** Puts segments together. */
+  | { task: 'merge'; segments: number[] }
+  /** Works out how the first layouts of a data set group. */
+  | { task: 'group'; dataset: number; size: number; records: number[] }
+  | { task: 'close' };
+
+export interface BackgroundAnswers {
+  merge: BuiltSegment;
+  group: Worked;
+  close: undefined;
+}
+
+/** What is read here is read once, so that little of it need be kept. */
+const CACHE_BYTES = 32 * 1024 * 1024;
+const reader = new SegmentReader((workerData as { data: string }).data, CACHE_BYTES);
+
+/** Does one task; the only entrance of the background thread. */
+export default async function background(
+  task: BackgroundTask,
+): Promise<BackgroundAnswers[BackgroundTask['task']]> {
+  switch (task.task) {
+    case 'merge': {
+      const records: SegmentRecord[] = [];
+      for (const id of task.segments) records.push(...(await recordsOf(await reader.open(id))));
+      return buildSegment(records, zstdCodec);
+    }
+    case 'group':
+      return workOut(await reader.layouts(task.dataset, task.size), task.records);
+    case 'close':
+      await reader.close();
+      return undefined;
+  }
+}

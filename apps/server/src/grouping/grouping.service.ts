@@ -1,0 +1,90 @@
+import { type Correction, Grouping, type Worked } from '@flail/core';
+import { Injectable, Logger } from '@nestjs/common';
+import { BackgroundPool } from '../background/background-pool.js';
+import type { Dataset } from '../store/record-store.js';
+import { RulesService } from './rules.service.js';
+
+/** A grouping that was worked out faster than this is waited for when it is out of date. */
+const WORTH_WAITING_MS = 400;
+const NOTHING: Worked = { size: 0, joins: [], coarse: [] };
+
+interface State {
+  worked: Worked;
+  /** Records that the grouping was worked out from. */
+  records: number;
+  lastMs: number;
+  running?: Promise<void>;
+  /** The grouping built last, and what from. */
+  built?: { worked: Worked; layouts: number; corrections: readonly Correction[]; grouping: Grouping };
+}
+
+/** Keeps the grouping of each data set's layouts up to date, off the main thread. */
+@Injectable()
+export class GroupingService {
+  private readonly logger = new Logger('Grouping');
+  private readonly states = new Map<number, State>();
+
+  constructor(
+    private readonly background: BackgroundPool,
+    private readonly rules: RulesService,
+  ) {}
+
+  /** The grouping of all layouts met so far; where working it out takes long, the one before, with new layouts standing alone. */
+  async current(dataset: Dataset): Promise<Grouping> {
+    let state = this.states.get(dataset.id);
+    if (!state) this.states.set(dataset.id, (state = { worked: NOTHING, records: 0, lastMs: 0 }));
+    const total = dataset.layoutRecords.reduce((sum, count) => sum + count, 0);
+    // Free text shows by how often a form comes back, so more records may change what is believed.
+    const stale = state.worked.size < dataset.layouts.length || total > state.records * 2;
+    if (stale) {
+      state.running ??= this.workOut(dataset, state, total).finally(() => delete state.running);
+      if (state.worked.size === 0 || state.lastMs < WORTH_WAITING_MS) await state.running;
+    }
+    return this.grouping(dataset, state, await this.rules.corrections(dataset));
+  }
+
+  /** The grouping as it would be with other corrections. */
+  async withCorrections(dataset: Dataset, corrections: readonly Correction[]): Promise<Grouping> {
+    await this.current(dataset);
+    return this.build(dataset, this.states.get(dataset.id)!, corrections);
+  }
+
+  private async workOut(dataset: Dataset, state: State, total: number): Promise<void> {
+    const began = performance.now();
+    const size = dataset.layouts.length;
+    try {
+      state.worked = await this.background.run<'group'>({
+        task: 'group',
+        dataset: dataset.id,
+        size,
+        records: dataset.layoutRecords.slice(0, size),
+      });
+      state.records = total;
+      state.lastMs = performance.now() - began;
+    } catch (error) {
+      // The patterns stay as they were; the next question tries again.
+      this.logger.error(error instanceof Error ? (error.stack ?? error.message) : String(error));
+      if (state.worked === NOTHING) throw error;
+    }
+  }
+
+  private grouping(dataset: Dataset, state: State, corrections: readonly Correction[]): Grouping {
+    const { built, worked } = state;
+    if (built?.worked === worked && built.layouts === dataset.layouts.length && built.corrections === corrections) {
+      return built.grouping;
+    }
+    const grouping = this.build(dataset, state, corrections);
+    state.built = { worked, layouts: dataset.layouts.length, corrections, grouping };
+    return grouping;
+  }
+
+  private build(dataset: Dataset, state: State, corrections: readonly Correction[]): Grouping {
+    return new Grouping(
+      [...dataset.layouts],
+      state.worked,
+      dataset.identities,
+      corrections,
+      dataset.layoutRecords,
+    );
+  }
+}

@@ -1,0 +1,87 @@
+import type { Layout } from '../patterns/layout.js';
+import { WORD_SOURCE } from '../patterns/tokens.js';
+
+/**
+ * A layout as grouping sees it: words, the characters between, and slots that are all alike. What varies
+ * without saying anything (type of a value, length of a list, inside of a JSON object) is gone.
+ */
+export interface Form {
+  /** Words and gaps as they stand; `SLOT` for a slot. */
+  tokens: readonly string[];
+  /** Kind of each token. */
+  kinds: readonly Kind[];
+  /** The tokens in one piece, to compare forms by. */
+  key: string;
+}
+
+export type Kind = 'word' | 'gap' | 'slot';
+
+export const SLOT = '\u0001';
+
+const WORD_CHARACTER = 'A-Za-z0-9_\\u0080-\\uffff';
+const WORD = WORD_SOURCE;
+const TOKEN = new RegExp(`${SLOT}|${WORD}|[^${SLOT}${WORD_CHARACTER}]+`, 'g');
+
+/** Items of a list and what may part them; a value and what is glued to it. */
+const LIST = new RegExp(`${SLOT}(?:(?:[,;|] ?|[ /:.@x*+#~%-]|\\.\\.\\.?)${SLOT})+`, 'g');
+const WORD_LIST = new RegExp(
+  `([[({])(?:${WORD}|${SLOT})(?:(?:[,;|] ?| )(?:${WORD}|${SLOT}))+([\\])}])`,
+  'g',
+);
+const EMPTY_LIST = /\[\s*\]|\{\s*\}/g;
+const QUOTED_SLOT = new RegExp(`(["'\`])${SLOT}\\1`, 'g');
+const ASSIGNED = new RegExp(`(?<=[A-Za-z0-9_\\])]=)"?(?:${WORD})(?:[/:@](?:${WORD}|${SLOT}))*"?(?![=(])`, 'g');
+
+/** Words that stand for a value, or for its absence. */
+const VALUE_WORDS = /<[a-z_ -]{2,20}>|(?<![\w.-])(?:null|nil|none|undefined|NaN|true|false|True|False|None|NULL)(?![\w-]|\.\w)/g;
+
+/** The form of a layout. */
+export function formOf(layout: Pick<Layout, 'literals' | 'types'>): Form {
+  return formOfText(layout.literals.join(SLOT));
+}
+
+/** The form of a text whose slots are marked. */
+export function formOfText(marked: string): Form {
+  const line = marked.indexOf('\n');
+  let text = (line < 0 ? marked : `${marked.slice(0, line)}${SLOT}`).replace(/\s+/g, ' ').trim();
+  text = withoutObjects(text);
+  text = text.replace(VALUE_WORDS, SLOT);
+  text = text.replace(QUOTED_SLOT, SLOT).replace(ASSIGNED, SLOT);
+  text = text.replace(EMPTY_LIST, (empty) => `${empty[0]!}${SLOT}${empty.at(-1)!}`);
+  text = text.replace(WORD_LIST, (list, open: string, close: string) =>
+    /[,;|]/.test(list) ? open + SLOT + close : list,
+  );
+  text = text.replaceAll(`[${SLOT}]:${SLOT}`, SLOT).replace(LIST, SLOT);
+  const tokens = text.match(TOKEN) ?? [];
+  const kinds = tokens.map((token): Kind =>
+    token === SLOT ? 'slot' : /[A-Za-z0-9_\u0080-\uffff]/.test(token) ? 'word' : 'gap',
+  );
+  return { tokens, kinds, key: tokens.join('\u0000') };
+}
+
+/** The form with some tokens put in the place of slots. */
+export function withSlots(form: Form, at: ReadonlySet<number>): Form {
+  return formOfText(form.tokens.map((token, index) => (at.has(index) ? SLOT : token)).join(''));
+}
+
+/** Puts one slot in the place of each JSON object or array of them. */
+function withoutObjects(text: string): string {
+  let result = text;
+  for (let open = result.search(/\{\s?"/); open >= 0;) {
+    let depth = 0;
+    let end = open;
+    for (; end < result.length; end++) {
+      const character = result[end];
+      if (character === '{' || character === '[') depth++;
+      else if (character === '}' || character === ']') {
+        depth--;
+        if (depth === 0) break;
+      }
+    }
+    if (depth !== 0) return result;
+    result = result.slice(0, open) + SLOT + result.slice(end + 1);
+    const next = result.slice(open).search(/\{\s?"/);
+    open = next < 0 ? -1 : open + next;
+  }
+  return result;
+}
