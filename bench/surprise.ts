@@ -1,6 +1,7 @@
 import {
   addAllCounts,
   addAllHistory,
+  type CountKey,
   countHistory,
   countLayouts,
   type LayoutCounts,
@@ -42,11 +43,12 @@ async function draw(index: number): Promise<{ rank: number; patterns: number; fi
   const focus = { from: micros(from), to: micros(anchor) };
   const baseline = { from: micros(from - (anchor - from)), to: micros(from) };
   const stretch = stretchOf(focus, micros(start));
-  const counts = new Map<number, LayoutCounts>();
-  const histories = new Map<number, LayoutHistory>();
+  const counts = new Map<CountKey, LayoutCounts>();
+  const histories = new Map<CountKey, LayoutHistory>();
   const views = store.views();
   for (const view of views) addAllCounts(counts, await countLayouts(view, true, focus, baseline));
-  const wanted = new Set(layoutsToLookBack(counts, store.grouping().patterns));
+  const { patterns } = store.grouping();
+  const wanted = new Set(layoutsToLookBack(counts, patterns));
   for (const view of views) addAllHistory(histories, await countHistory(view, true, focus, stretch, wanted));
   const spans = {
     focus: focus.to - focus.from,
@@ -55,10 +57,10 @@ async function draw(index: number): Promise<{ rank: number; patterns: number; fi
     stretch,
     touching: true,
   };
-  const rows = patternTable(counts, histories, store.grouping().patterns, spans, 'surprise');
+  const rows = patternTable(counts, histories, patterns, spans, 'surprise');
   const rank = rows.findIndex(({ id }) =>
-    store.grouping().patterns
-      .patterns()
+    patterns
+      .all()
       .get(id)!
       .layouts.some(({ literals }) => literals.join('').includes('rejected, lease lost')),
   );

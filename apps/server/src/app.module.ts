@@ -14,9 +14,12 @@ import { LogIntakeService } from './intake/log-intake.service.js';
 import { MaintenanceService } from './maintenance/maintenance.service.js';
 import { ProblemFilter } from './problems/problem.filter.js';
 import { ExcessService } from './query/excess.service.js';
+import { PatternsService } from './query/patterns.service.js';
+import { Planner } from './query/planner.js';
 import { QueryController } from './query/query.controller.js';
 import { QueryPool } from './query/query-pool.js';
 import { QueryService } from './query/query.service.js';
+import { SummaryService } from './query/summary.service.js';
 import { DATABASE, RecordStore } from './store/record-store.js';
 import { SystemController } from './system/system.controller.js';
 
@@ -47,7 +50,10 @@ export class AppModule {
         RulesService,
         GroupingService,
         QueryPool,
+        Planner,
         QueryService,
+        PatternsService,
+        SummaryService,
         ExcessService,
         MaintenanceService,
         DatabaseCloser,

@@ -114,6 +114,122 @@ export interface PatternsSearchAnswer {
   muted: { patterns: number; focus: number };
 }
 
+/** One pattern, looked at closely. */
+export interface PatternAnswer {
+  id: string;
+  name?: string;
+  /** That of its first form, slots by their type. */
+  sentence: SentencePart[];
+  /** Forms (layouts) that belong to it. */
+  forms: number;
+  /** Its slots, in order; the first is `slot.1` in expressions. */
+  slots: (FieldDifferenceBody & { type: string; name: string })[];
+  joined: PatternJoin[];
+  /** What it would join next, were fewer patterns wanted. */
+  next?: { pattern: string; sentence: SentencePart[]; likeness: number };
+}
+
+/** Two forms that became one pattern, and why. */
+export interface PatternJoin {
+  /** Id of the form that joined. */
+  layout: string;
+  sentence: SentencePart[];
+  to: SentencePart[];
+  /** 1 is just enough. */
+  belief: number;
+  reason: string;
+}
+
+export interface SummaryBody extends Omit<ReadBody, 'scope'> {
+  expression: string;
+}
+
+export interface SummaryColumn {
+  name: string;
+  kind: 'group' | 'time' | 'value';
+  /** Seconds, bytes, parts of one, or records a second. */
+  unit?: 's' | 'B' | 'share' | '/s';
+  /** For estimates: relative error that they keep to (for distinct: its standard error). */
+  error?: number;
+}
+
+/** How a question was answered. */
+export interface HowAnswered {
+  /** Segments looked at, and those left out by their time. */
+  segments: number;
+  skipped: number;
+  /** Column blocks read, and their bytes; others were still unpacked in memory. */
+  blocks: number;
+  bytes: number;
+  /** Patterns that the filter names. */
+  patterns: number;
+  milliseconds: number;
+}
+
+export interface SummaryAnswer {
+  columns: SummaryColumn[];
+  rows: (string | number | null)[][];
+  matched: number;
+  /** The same table of the baseline, neither filtered nor cut by the steps. */
+  baselineRows?: (string | number | null)[][];
+  baselineMatched?: number;
+  /** Records whose group was left out since there were too many. */
+  left?: number;
+  /** Rows there would be; only the first 10,000 are sent. */
+  cut?: number;
+  how: HowAnswered;
+}
+
+export interface FieldsBody extends ReadBody {
+  limit?: number;
+}
+
+export interface ValueDifferenceBody {
+  value: string;
+  focus: number;
+  baseline: number;
+  lift?: number;
+  /** 95% limits of the lift. */
+  interval: [low: number, high: number];
+  p: number;
+  significant: boolean;
+}
+
+/** How a field differs between focus and baseline. */
+export interface FieldDifferenceBody {
+  field: string;
+  focus: number;
+  baseline: number;
+  distinct: number;
+  identifier: boolean;
+  divergence: number;
+  values: ValueDifferenceBody[];
+  shift?: {
+    focus: { median: number; p95: number };
+    baseline: { median: number; p95: number };
+    unit: 'number' | 'duration' | 'size';
+    above: number;
+    p: number;
+    significant: boolean;
+  };
+}
+
+export interface FieldsAnswer {
+  fields: FieldDifferenceBody[];
+}
+
+/** Whether records come at regular intervals. Lengths in seconds. */
+export interface RegularityAnswer {
+  events: number;
+  periodic: boolean;
+  p: number;
+  period?: number;
+  jitter?: number;
+  missed?: string[];
+  beats?: number;
+  onBeat?: number;
+}
+
 /** A correction of the grouping; see docs/patterns.md for what each kind means. */
 export interface CorrectionBody {
   kind: 'join' | 'slot' | 'split' | 'apart' | 'name';

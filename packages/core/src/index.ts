@@ -15,7 +15,30 @@ export { type Change, type Spans } from './patterns/surprise.js';
 export { type CountKey, partsOfKey, type Splits } from './query/count-keys.js';
 export { edgesOf, excessOf } from './query/excess.js';
 export { evaluate, type PatternLookup, type PatternRecords, type Rows } from './query/evaluate.js';
-export { ALL, type Condition, ExpressionError, parseExpression } from './query/expression.js';
+export { ALL, type Condition, ExpressionError, parseExpression, parseQuery } from './query/expression.js';
+export {
+  addFieldCounts,
+  countFields,
+  type FieldCounts,
+  type FieldDifference,
+  fieldDifferences,
+  type ValueDifference,
+} from './query/differences.js';
+export { MAX_EVENTS, type Regularity, regularityOf } from './query/regularity.js';
+export { slotOfField, type SlotPlaces } from './query/row-values.js';
+export { type Step, type Summary } from './query/steps.js';
+export {
+  addSummary,
+  type Column,
+  emptySummary,
+  type PartialSummary,
+  rekeyed,
+  stepsIn,
+  summarise,
+  summaryTable,
+  type Table,
+} from './query/summary.js';
+export { applyStep, UnknownColumnError } from './query/table-steps.js';
 export {
   addAllCounts,
   addAllHistory,

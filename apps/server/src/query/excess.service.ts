@@ -3,7 +3,8 @@ import { edgesOf, excessOf, overlaps, type Window } from '@flail/core';
 import { Injectable } from '@nestjs/common';
 import { RecordStore } from '../store/record-store.js';
 import { windowBody } from './moments.js';
-import { type Asked, QueryService } from './query.service.js';
+import type { Asked } from './planner.js';
+import { QueryService } from './query.service.js';
 
 const MINUTE = 60_000_000;
 const RECENT = 2 * 24 * 60 * MINUTE;

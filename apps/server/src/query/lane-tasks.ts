@@ -5,9 +5,13 @@ import type {
   LayoutCounts,
   LayoutHistory,
   Order,
+  FieldCounts,
+  PartialSummary,
   PatternRecords,
   Place,
+  SlotPlaces,
   Splits,
+  Summary,
   ValueCounts,
   Volume,
   Window,
@@ -39,6 +43,10 @@ export type Question =
   | { kind: 'volume'; window: Window; steps: number }
   | { kind: 'count'; windows: Window[] }
   | { kind: 'values'; window: Window; field: string; limit: number }
+  | { kind: 'summary'; windows: Window[]; summary: Summary }
+  | { kind: 'differences'; focus: Window; baseline: Window; fields?: string[] }
+  /** The newest moments of the records. */
+  | { kind: 'moments'; window: Window; limit: number }
   | { kind: 'fields' };
 
 export interface Answers {
@@ -48,6 +56,9 @@ export interface Answers {
   volume: Volume;
   count: number[];
   values: ValueCounts;
+  summary: PartialSummary[];
+  differences: Map<string, FieldCounts>;
+  moments: number[];
   fields: string[];
 }
 
@@ -57,6 +68,8 @@ export interface AskTask {
   condition: Condition;
   /** Records of the patterns that the condition names. */
   patterns: Map<string, PatternRecords>;
+  /** Where the slots stand of the pattern that fields such as `slot.1` speak of. */
+  slots?: SlotPlaces;
   segments: number[];
 }
 
@@ -68,5 +81,13 @@ export interface FetchTask {
 
 export type LaneTask = AskTask | FetchTask | { task: 'close' };
 
+/** What it took to answer a task. */
+export interface Effort {
+  segments: number;
+  /** Column blocks read from the store; others were still unpacked in memory. */
+  blocks: number;
+  bytes: number;
+}
+
 /** What a lane answers: a value, or what part of the store stood in the way. */
-export type LaneAnswer = { value: unknown } | { gone: number } | { broken: string };
+export type LaneAnswer = { value: unknown; effort: Effort } | { gone: number } | { broken: string };

@@ -1,6 +1,12 @@
 import {
   BrokenBlockError,
   addAllHistory,
+  addFieldCounts,
+  addSummary,
+  countFields,
+  emptySummary,
+  type FieldCounts,
+  summarise,
   type CountKey,
   countHistory,
   countLayouts,
@@ -47,14 +53,9 @@ const reader = new SegmentReader(own.data, own.cacheBytes);
 /** Answers one task; the only entrance of a query lane. */
 export default async function lane(task: LaneTask): Promise<LaneAnswer> {
   try {
-    switch (task.task) {
-      case 'ask':
-        return { value: await ask(task) };
-      case 'fetch':
-        return { value: await fetchRecords(task) };
-      case 'close':
-        return { value: await reader.close() };
-    }
+    reader.beginCounting();
+    const value = await answer(task);
+    return { value, effort: reader.counted() };
   } catch (error) {
     // The class of an error does not survive the way between threads.
     if (error instanceof SegmentGoneError) return { gone: error.segment };
@@ -63,8 +64,22 @@ export default async function lane(task: LaneTask): Promise<LaneAnswer> {
   }
 }
 
+function answer(task: LaneTask): Promise<unknown> {
+  switch (task.task) {
+    case 'ask':
+      return ask(task);
+    case 'fetch':
+      return fetchRecords(task);
+    case 'close':
+      return reader.close();
+  }
+}
+
 async function ask(task: AskTask): Promise<Answers[Question['kind']]> {
-  const patterns: PatternLookup = (ref) => task.patterns.get(ref) ?? { layouts: new Set() };
+  const patterns: PatternLookup = Object.assign(
+    (ref: string) => task.patterns.get(ref) ?? { layouts: new Set<number>() },
+    task.slots && { slots: task.slots },
+  );
   const views: { view: SegmentView; rows: Rows }[] = [];
   for (const id of task.segments) {
     const view = await reader.open(id);
@@ -117,17 +132,42 @@ async function ask(task: AskTask): Promise<Answers[Question['kind']]> {
       }
       return sum;
     }
+    case 'summary': {
+      const sums = question.windows.map(emptySummary);
+      for (const { view, rows } of views) {
+        for (const [at, window] of question.windows.entries())
+          addSummary(sums[at]!, await summarise(view, rows, window, question.summary, task.slots));
+      }
+      return sums;
+    }
+    case 'differences': {
+      const sum = new Map<string, FieldCounts>();
+      for (const { view, rows } of views) {
+        const fields = question.fields ?? ['level', 'service', 'source', ...fieldsOf(view)];
+        addFieldCounts(sum, await countFields(view, rows, question.focus, question.baseline, fields, task.slots));
+      }
+      return sum;
+    }
+    case 'moments': {
+      const found: number[] = [];
+      for (const { view, rows } of views) {
+        const { hits } = await searchSegment(view, rows, question.window, 'newest', question.limit);
+        found.push(...hits.map(({ micros }) => micros));
+      }
+      return found.sort((a, b) => b - a).slice(0, question.limit);
+    }
     case 'fields':
-      return [
-        ...new Set(
-          views.flatMap(({ view }) => [
-            ...view.summary.fields,
-            ...view.summary.contexts.flatMap((id) => Object.keys(view.catalog.context(id).attributes)),
-          ]),
-        ),
-      ];
+      return [...new Set(views.flatMap(({ view }) => fieldsOf(view)))];
   }
 }
+
+/** Fields of a segment's lines and of their senders. */
+const fieldsOf = (view: SegmentView): string[] => [
+  ...new Set([
+    ...view.summary.fields,
+    ...view.summary.contexts.flatMap((id) => Object.keys(view.catalog.context(id).attributes)),
+  ]),
+];
 
 async function countWindows(
   views: readonly { view: SegmentView; rows: Rows }[],

@@ -1,4 +1,4 @@
-import { BrokenBlockError, type Condition, type PatternRecords } from '@flail/core';
+import { BrokenBlockError } from '@flail/core';
 import {
   type BeforeApplicationShutdown,
   Inject,
@@ -13,6 +13,7 @@ import { workerFile } from '../store/worker-thread.js';
 import type {
   Answers,
   AskTask,
+  Effort,
   FetchedRecord,
   FetchTask,
   LaneAnswer,
@@ -33,13 +34,16 @@ export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutd
 
   constructor(@Inject(CONFIG) private readonly config: Config) {}
 
-  /** Puts a question to segments; parts come back in no particular order. Stops handing out work when the signal fires. */
+  /**
+   * Puts a question to segments; parts come back in no particular order. Stops handing out work when the
+   * signal fires, and adds to `effort` what it took.
+   */
   async ask<K extends Question['kind']>(
     question: Extract<Question, { kind: K }>,
-    condition: Condition,
-    patterns: Map<string, PatternRecords>,
+    { condition, patterns, slots }: Pick<AskTask, 'condition' | 'patterns' | 'slots'>,
     segments: readonly number[],
     signal?: AbortSignal,
+    effort?: Effort,
   ): Promise<Answers[K][]> {
     const lanes = this.open();
     const perLane = lanes.map((_, lane) => segments.filter((segment) => segment % lanes.length === lane));
@@ -59,9 +63,10 @@ export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutd
             question,
             condition,
             patterns,
+            ...(slots && { slots }),
             segments: own.slice(at, at + SEGMENTS_PER_TASK),
           };
-          parts.push((await run(lanes[lane]!, task)) as Answers[K]);
+          parts.push((await run(lanes[lane]!, task, effort)) as Answers[K]);
         }
       }),
     );
@@ -114,9 +119,14 @@ export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutd
   }
 }
 
-async function run(lane: Piscina, task: LaneTask): Promise<unknown> {
+async function run(lane: Piscina, task: LaneTask, effort?: Effort): Promise<unknown> {
   const answer = (await lane.run(task)) as LaneAnswer;
   if ('gone' in answer) throw new SegmentGoneError(answer.gone);
   if ('broken' in answer) throw new BrokenBlockError(answer.broken);
+  if (effort) {
+    effort.segments += answer.effort.segments;
+    effort.blocks += answer.effort.blocks;
+    effort.bytes += answer.effort.bytes;
+  }
   return answer.value;
 }

@@ -2,11 +2,15 @@ import type {
   CompleteAnswer,
   CountAnswer,
   ExcessAnswer,
+  FieldsAnswer,
   LogsSearchAnswer,
+  PatternAnswer,
   PatternsSearchAnswer,
+  RegularityAnswer,
+  SummaryAnswer,
   VolumeAnswer,
 } from '@flail/contract';
-import { Body, Controller, Get, HttpCode, Post, Query, Req } from '@nestjs/common';
+import { Body, Controller, Get, HttpCode, Param, Post, Query, Req } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import type { Request } from 'express';
 import { type Asker, WhoAsks } from '../access/asker.js';
@@ -15,14 +19,19 @@ import { RecordStore } from '../store/record-store.js';
 import { windowOf } from './moments.js';
 import {
   CompleteQueryDto,
+  FieldsDto,
   LogsSearchDto,
   PatternsSearchDto,
   ReadDto,
   ReadQueryDto,
+  SummaryDto,
   VolumeQueryDto,
 } from './query.dto.js';
 import { ExcessService } from './excess.service.js';
-import { type Asked, QueryService } from './query.service.js';
+import { PatternsService } from './patterns.service.js';
+import type { Asked } from './planner.js';
+import { QueryService } from './query.service.js';
+import { SummaryService } from './summary.service.js';
 
 /** Reads: records, patterns, volume, and what may be typed into an expression. */
 @ApiTags('read')
@@ -30,6 +39,8 @@ import { type Asked, QueryService } from './query.service.js';
 export class QueryController {
   constructor(
     private readonly queries: QueryService,
+    private readonly allPatterns: PatternsService,
+    private readonly summaries: SummaryService,
     private readonly excesses: ExcessService,
     private readonly store: RecordStore,
   ) {}
@@ -65,12 +76,51 @@ export class QueryController {
     @WhoAsks() asker: Asker,
     @Req() request: Request,
   ): Promise<PatternsSearchAnswer> {
-    return this.queries.patterns(
+    return this.allPatterns.search(
       this.asked(body, asker, request),
       body.order ?? 'surprise',
       body.limit ?? 200,
       body.grain,
     );
+  }
+
+  @Get('patterns/:id')
+  @ApiOperation({ summary: 'One pattern: its slots with their values in both windows, and what joined into it' })
+  pattern(
+    @Param('id') id: string,
+    @Query() query: ReadQueryDto,
+    @WhoAsks() asker: Asker,
+    @Req() request: Request,
+  ): Promise<PatternAnswer> {
+    return this.allPatterns.pattern(this.heldOrAsked(query, asker, request), id);
+  }
+
+  @Post('logs/summary')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'The table that an expression with steps makes of the records' })
+  summary(
+    @Body() body: SummaryDto,
+    @WhoAsks() asker: Asker,
+    @Req() request: Request,
+  ): Promise<SummaryAnswer> {
+    return this.summaries.summary(this.asked(body, asker, request), body.expression);
+  }
+
+  @Post('logs/fields')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Fields and values in the order of how they differ between focus and baseline' })
+  fields(@Body() body: FieldsDto, @WhoAsks() asker: Asker, @Req() request: Request): Promise<FieldsAnswer> {
+    return this.summaries.fields(this.asked(body, asker, request), body.limit ?? 20);
+  }
+
+  @Get('regularity')
+  @ApiOperation({ summary: 'Whether records come at regular intervals, and which beats were missed' })
+  regularity(
+    @Query() query: ReadQueryDto,
+    @WhoAsks() asker: Asker,
+    @Req() request: Request,
+  ): Promise<RegularityAnswer> {
+    return this.summaries.regularity(this.heldOrAsked(query, asker, request));
   }
 
   @Get('volume')
@@ -107,7 +157,14 @@ export class QueryController {
     return this.queries.complete({ ...asked, window }, query.field, query.prefix ?? '', query.limit ?? 50);
   }
 
-  private asked(body: ReadDto, asker: Asker, request: Request): Asked {
+  /** What was asked, over all the time held where no window was given. */
+  private heldOrAsked(query: ReadQueryDto, asker: Asker, request: Request): Asked {
+    const asked = this.askedByQuery(query, asker, request);
+    const held = this.store.held(asked.dataset) ?? { from: 0, to: 0 };
+    return { ...asked, window: asked.window ?? { from: held.from, to: held.to + 1 } };
+  }
+
+  private asked(body: Omit<ReadDto, 'scope'> & { scope?: string }, asker: Asker, request: Request): Asked {
     return {
       asker,
       dataset: this.store.dataset(body.dataset),

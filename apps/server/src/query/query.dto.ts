@@ -1,6 +1,14 @@
-import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
+import { ApiProperty, ApiPropertyOptional, OmitType } from '@nestjs/swagger';
 import { PATTERN_ORDERS, type PatternOrder } from '@flail/core';
-import type { LogOrder, LogsSearchBody, PatternsSearchBody, ReadBody, WindowBody } from '@flail/contract';
+import type {
+  FieldsBody,
+  LogOrder,
+  LogsSearchBody,
+  PatternsSearchBody,
+  ReadBody,
+  SummaryBody,
+  WindowBody,
+} from '@flail/contract';
 import { Transform, Type } from 'class-transformer';
 import {
   IsIn,
@@ -101,6 +109,25 @@ export class PatternsSearchDto extends ReadDto implements PatternsSearchBody {
   @Min(1)
   @Max(100_000)
   grain?: number;
+}
+
+export class SummaryDto extends OmitType(ReadDto, ['scope']) implements SummaryBody {
+  @ApiProperty({
+    description: 'Filter and steps; see docs/expression.md',
+    example: 'level = error then count, p95(duration) by service every 1m',
+  })
+  @IsString()
+  @MaxLength(MAX_SCOPE)
+  expression!: string;
+}
+
+export class FieldsDto extends ReadDto implements FieldsBody {
+  @ApiPropertyOptional({ description: 'Values of each field', minimum: 1, maximum: 200, default: 20 })
+  @IsOptional()
+  @IsInt()
+  @Min(1)
+  @Max(200)
+  limit?: number;
 }
 
 /** The same parameters, as a GET takes them. */

@@ -3,15 +3,21 @@ import type {
   CountAnswer,
   DatasetSummary,
   ExcessAnswer,
+  FieldsAnswer,
   LogsSearchAnswer,
+  PatternAnswer,
   PatternsSearchAnswer,
   ProblemBody,
+  RegularityAnswer,
+  SummaryAnswer,
   VolumeAnswer,
 } from '@flail/contract';
 import type { Asker } from '../access/asker.js';
 import { RecordStore } from '../store/record-store.js';
 import { TestApp } from '../testing/test-app.js';
+import { PatternsService } from './patterns.service.js';
 import { QueryService } from './query.service.js';
+import { SummaryService } from './summary.service.js';
 
 const START = Date.UTC(2026, 2, 2, 12);
 const MINUTE = 60_000;
@@ -216,6 +222,87 @@ describe('reads', () => {
     expect(body).toMatchObject({ status: 404, code: 'no-such-dataset' });
   });
 
+  it('make tables of an expression with steps, for both windows', async () => {
+    const { status, body } = await app.post<SummaryAnswer>('/api/v1/logs/summary', {
+      window: window(90, 120),
+      baseline: window(60, 90),
+      expression: 'service = a then count, max(n) as last by level then sort count',
+    });
+    expect(status).toBe(200);
+    expect(body.columns.map(({ name }) => name)).toEqual(['level', 'count', 'last']);
+    expect(new Set(body.rows.map((row) => row.join()))).toEqual(new Set(['info,30,119', 'error,30,']));
+    expect(body.baselineRows).toEqual([['info', 30, 89]]);
+    expect(body.matched).toBe(60);
+    expect(body.how.segments).toBeGreaterThan(0);
+    expect(body.how.skipped).toBeGreaterThan(0);
+    const byPattern = await app.post<SummaryAnswer>('/api/v1/logs/summary', {
+      window: window(90, 120),
+      expression: 'then count by pattern',
+    });
+    expect(byPattern.body.rows.map(([, count]) => count)).toEqual([60, 30]);
+    const timed = await app.post<SummaryAnswer>('/api/v1/logs/summary', {
+      window: window(90, 92),
+      expression: 'level = error then count every 1m',
+    });
+    expect(timed.body.rows).toEqual([
+      ['2026-03-02T13:30:00.000000Z', 1],
+      ['2026-03-02T13:31:00.000000Z', 1],
+    ]);
+  });
+
+  it.each([
+    ['then cuont', 'expression'],
+    ['then count then where nosuch > 1', 'no-such-column'],
+    ['then max(slot.1)', 'slot-without-pattern'],
+    ['then count every 1ms', 'too-many-steps'],
+    ['then count then count', 'expression'],
+  ])('refuse the summary %s', async (expression, code) => {
+    const { body } = await app.post<ProblemBody>('/api/v1/logs/summary', { window: window(0, 120), expression });
+    expect(body).toMatchObject({ status: 400, code });
+  });
+
+  it('measure the slots of a pattern, and search them', async () => {
+    const found = await app.post<PatternsSearchAnswer>('/api/v1/patterns/search', { window: window(0, 120), scope: 'token' });
+    const { id } = found.body.patterns[0]!;
+    const { body } = await app.post<SummaryAnswer>('/api/v1/logs/summary', {
+      window: window(0, 120),
+      expression: `pattern ${id} and slot.1 > 100 then count, min(slot.1), max(slot.1)`,
+    });
+    expect(body.rows).toEqual([[19, 101, 119]]);
+    const query = new URLSearchParams({ ...window(105, 120), baselineFrom: at(90), baselineTo: at(105) });
+    const one = await app.get<PatternAnswer>(`/api/v1/patterns/${id}?${query}`);
+    expect(one.body.sentence.map((part) => ('text' in part ? part.text : '·')).join('')).toBe('token · refused');
+    expect(one.body.slots).toHaveLength(1);
+    expect(one.body.slots[0]).toMatchObject({ type: 'number', field: 'slot.1', focus: 15, baseline: 15, distinct: 30 });
+    expect((await app.get<ProblemBody>('/api/v1/patterns/nosuch')).status).toBe(404);
+  });
+
+  it('search by regular expressions', async () => {
+    const { body } = await logs({ window: window(0, 120), scope: 'text ~ /^token 1[01]\\d refused$/' });
+    expect(body.matched).toBe(20);
+    expect((await logs({ window: window(0, 120), scope: 'service ~ /^[ab]$/ and trace !~ /abc/' })).body.matched).toBe(240);
+  });
+
+  it('put fields first that differ', async () => {
+    const { body } = await app.post<FieldsAnswer>('/api/v1/logs/fields', {
+      window: window(90, 120),
+      baseline: window(60, 90),
+    });
+    // The count of minutes went on, which is a shift; so the level comes second.
+    expect(body.fields.slice(0, 2).map(({ field }) => field)).toEqual(['n', 'level']);
+    expect(body.fields[0]!.shift).toMatchObject({ above: 1, significant: true });
+    expect(body.fields[1]!.values[0]).toMatchObject({ value: 'error', focus: 30, baseline: 0, significant: true });
+    expect(body.fields.find(({ field }) => field === 'trace')).toMatchObject({ identifier: true });
+    const none = await app.post<ProblemBody>('/api/v1/logs/fields', { window: window(0, 120) });
+    expect(none.body.code).toBe('no-baseline');
+  });
+
+  it('say whether records are regular', async () => {
+    const query = new URLSearchParams({ ...window(0, 120), scope: 'service = b' });
+    const { body } = await app.get<RegularityAnswer>(`/api/v1/regularity?${query}`);
+    expect(body).toMatchObject({ events: 120, periodic: true, missed: [], period: expect.closeTo(60, 3) });
+  });
+
   it('describe themselves', async () => {
     const { body } = await app.get<{ paths: Record<string, unknown> }>('/api/docs-json');
     expect(Object.keys(body.paths)).toEqual(
@@ -251,7 +338,7 @@ describe('reads', () => {
           scope: '',
         };
         const { records, matched } = await queries.search(asked, 'oldest', 100);
-        const { patterns, changes } = await queries.patterns(asked, 'surprise', 100);
+        const { patterns, changes } = await one.app.get(PatternsService).search(asked, 'surprise', 100);
         return {
           texts: records.map(({ text }) => text),
           matched,
@@ -262,6 +349,9 @@ describe('reads', () => {
             firstSeen,
           })),
           changes,
+          summary: (await one.app.get(SummaryService).summary(asked, 'then count by service, level every 5m')).rows,
+          fields: await one.app.get(SummaryService).fields(asked, 10),
+          regularity: await one.app.get(SummaryService).regularity(asked),
           count: await queries.count(asked),
           volume: (await queries.volume(asked, 6)).total,
           values: await queries.complete(asked, 'service', '', 10),

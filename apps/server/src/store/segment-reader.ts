@@ -37,9 +37,23 @@ export class SegmentReader {
     this.cache = new LRUCache({ maxSize: cacheBytes, sizeCalculation: () => 1 });
   }
 
+  private segments = 0;
+  private blocks = 0;
+  private bytes = 0;
+
+  /** Begins to count anew what is read. */
+  beginCounting(): void {
+    this.segments = this.blocks = this.bytes = 0;
+  }
+
+  counted(): { segments: number; blocks: number; bytes: number } {
+    return { segments: this.segments, blocks: this.blocks, bytes: this.bytes };
+  }
+
   async open(id: number): Promise<SegmentView> {
     const { summary, dataset } = await this.summaryOf(id);
     const catalog = await this.catalogOf(dataset, summary);
+    this.segments++;
     return new SegmentView(
       String(id),
       summary,
@@ -92,6 +106,8 @@ export class SegmentReader {
     const id = this.columns.get(column)! * SEGMENTS_PER_COLUMN + segment;
     const [row] = await this.rows<{ data: Buffer }>(`SELECT data FROM column_blocks WHERE id = ${id}`);
     if (!row) throw new SegmentGoneError(segment);
+    this.blocks++;
+    this.bytes += row.data.length;
     return row.data;
   }
 

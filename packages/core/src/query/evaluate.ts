@@ -1,10 +1,12 @@
 import { LEVELS, levelCode } from '../records/levels.js';
 import type { SlotPlace } from '../grouping/slots.js';
-import { rebuildText } from '../patterns/layout.js';
+import { type Layout, rebuildText } from '../patterns/layout.js';
 import type { FieldValues, SegmentView } from '../segments/view.js';
 import type { Condition, Operator } from './expression.js';
 import { phraseInLayout } from './phrase.js';
 import { quantityOf, unitOfField } from './quantity.js';
+import { type Matcher, matcherOf } from './regex.js';
+import { rowValues, slotOfField, type SlotPlaces } from './row-values.js';
 
 /** Which rows of a segment a condition holds for: all, none, or those with 1. */
 export type Rows = true | false | Uint8Array;
@@ -22,7 +24,10 @@ export interface PatternRecords {
 }
 
 /** The records of a pattern by its id or name. */
-export type PatternLookup = (ref: string) => PatternRecords;
+export type PatternLookup = ((ref: string) => PatternRecords) & {
+  /** Where the slots of the pattern in question stand, for fields named `slot.1`, `slot.2`, … */
+  slots?: SlotPlaces;
+};
 
 /** Evaluates a condition over a segment. Missing fields make a comparison false, and its opposite (`!=`, `not`) true. */
 export async function evaluate(
@@ -51,22 +56,27 @@ export async function evaluate(
       return patternRows(view, patterns(condition.ref));
     case 'text':
       return textRows(view, condition.phrase.toLowerCase());
+    case 'match': {
+      const matcher = matcherOf(condition.pattern, condition.ignoreCase);
+      if (condition.field === 'text') return matchRows(view, matcher);
+      return fieldRows(view, condition.field, (value) => matcher.matches(value), patterns.slots);
+    }
     case 'presence': {
-      const rows = await fieldRows(view, condition.field, () => true);
+      const rows = await fieldRows(view, condition.field, () => true, patterns.slots);
       return condition.present ? rows : opposite(rows);
     }
     case 'in': {
       if (condition.literal)
-        return fieldRows(view, condition.field, (value) => condition.values.includes(value));
+        return fieldRows(view, condition.field, (value) => condition.values.includes(value), patterns.slots);
       const tests = condition.values.map((value) => testOf(condition.field, '=', value));
-      return fieldRows(view, condition.field, (value) => tests.some((test) => test(value)));
+      return fieldRows(view, condition.field, (value) => tests.some((test) => test(value)), patterns.slots);
     }
     case 'compare': {
       const { field, operator, value } = condition;
       if (operator === '!=') return opposite(await evaluate({ ...condition, operator: '=' }, view, patterns));
       if (field === 'level') return levelRows(view, operator, value);
       if (field === 'time') return timeRows(view, operator, value);
-      return fieldRows(view, field, testOf(field, operator, value));
+      return fieldRows(view, field, testOf(field, operator, value), patterns.slots);
     }
   }
 }
@@ -195,7 +205,18 @@ function matchesWildcard(value: string, parts: readonly string[]): boolean {
 }
 
 /** Rows whose value of a field passes a test: the line's own value, else what the sender declared. */
-async function fieldRows(view: SegmentView, field: string, test: (value: string) => boolean): Promise<Rows> {
+async function fieldRows(
+  view: SegmentView,
+  field: string,
+  test: (value: string) => boolean,
+  slots?: SlotPlaces,
+): Promise<Rows> {
+  if (slotOfField(field) !== undefined) {
+    const found = await rowValues(view, { field }, slots);
+    if (!found) return false;
+    const passes = Uint8Array.from(found.values, (value) => (test(value) ? 1 : 0));
+    return Uint8Array.from(found.codes, (code) => (code < 0 ? 0 : passes[code]!));
+  }
   if (field === 'service') return byCode(await view.services(), view.summary.services.map(test));
   const contexts = view.summary.contexts.map((id) => view.catalog.context(id));
   if (field === 'source')
@@ -274,6 +295,23 @@ async function testTexts(
     rows[row] = hit === true ? 1 : hit === false ? 0 : hit[ranks[row]!]!;
   }
   return rows;
+}
+
+/** Rows whose text holds a match; only texts that hold what every match must are run through the expression. */
+async function matchRows(view: SegmentView, matcher: Matcher): Promise<Rows> {
+  const phrases = matcher.literals.map((literal) => literal.toLowerCase());
+  const certain = (layout: Layout): 'all' | 'some' | 'none' => {
+    for (const phrase of phrases) if (phraseInLayout(layout, phrase) === 'none') return 'none';
+    // Without slots all texts of a layout are one.
+    if (layout.types === '') return matcher.matches(layout.literals[0]!) ? 'all' : 'none';
+    return 'some';
+  };
+  const needed = matcher.ignoreCase ? undefined : matcher.literals;
+  return testTexts(
+    view,
+    (code) => certain(view.layout(code)),
+    (text) => (needed?.every((literal) => text.includes(literal)) ?? true) && matcher.matches(text),
+  );
 }
 
 function textTestRows(view: SegmentView, test: (text: string) => boolean): Promise<Uint8Array> {

@@ -1,5 +1,13 @@
 import fc from 'fast-check';
-import { checkExpression, type Condition, narrow, parseExpression, quoteValue } from './expression.js';
+import {
+  checkExpression,
+  type Condition,
+  narrow,
+  parseExpression,
+  parseQuery,
+  quoteValue,
+} from './expression.js';
+import type { Step } from './steps.js';
 
 describe('the expression', () => {
   it.each<[string, Condition]>([
@@ -65,7 +73,6 @@ describe('the expression', () => {
     ['x is here', 5, 'Expected present or absent'],
     ['"open', 0, 'A closing quote was expected'],
     ['= 5', 0, 'Expected a condition'],
-    ['text ~ /x/', 5, 'Regular expressions are not available'],
     ['a then count by b', 2, 'Steps after "then"'],
     ['pattern', 7, 'Expected the id of a pattern'],
     ['not', 3, 'Expected a condition after not'],
@@ -140,5 +147,76 @@ describe('narrowing', () => {
   it('keeps what it narrows together', () => {
     expect(narrow('a or b', 'pattern c')).toBe('(a or b) and pattern c');
     expect(parseExpression(narrow('a or b', 'pattern c', true)).kind).toBe('and');
+  });
+});
+
+describe('steps', () => {
+  it.each<[string, Step[]]>([
+    ['then count', [{ kind: 'summary', measures: [{ name: 'count', column: 'count' }], by: [] }]],
+    [
+      'level = error then count, p95(duration) as slow by instance, hour(time) every 1m',
+      [
+        {
+          kind: 'summary',
+          measures: [
+            { name: 'count', column: 'count' },
+            { name: 'percentile', percent: 95, of: { field: 'duration' }, column: 'slow' },
+          ],
+          by: [{ field: 'instance' }, { field: 'time', call: 'hour' }],
+          every: 60_000_000,
+        },
+      ],
+    ],
+    [
+      'then share by service.name then where share > 5% and not service in (a, b) then sort share asc, service then top 10 by share',
+      [
+        { kind: 'summary', measures: [{ name: 'share', column: 'share' }], by: [{ field: 'service' }] },
+        {
+          kind: 'where',
+          condition: {
+            kind: 'and',
+            terms: [
+              { kind: 'compare', column: 'share', operator: '>', value: '5%' },
+              { kind: 'not', term: { kind: 'in', column: 'service', values: ['a', 'b'] } },
+            ],
+          },
+        },
+        {
+          kind: 'sort',
+          keys: [
+            { column: 'share', descending: false },
+            { column: 'service', descending: true },
+          ],
+        },
+        { kind: 'top', count: 10, by: 'share' },
+      ],
+    ],
+  ])('reads %s', (text, steps) => {
+    expect(parseQuery(text).steps).toEqual(steps);
+  });
+
+  it('leaves the words of steps to the filter', () => {
+    expect(parseQuery('by top where then count').filter).toEqual({
+      kind: 'and',
+      terms: ['by', 'top', 'where'].map((phrase) => ({ kind: 'text', phrase })),
+    });
+    expect(parseQuery('a b').steps).toEqual([]);
+  });
+
+  it.each([
+    ['then', 4, 'Expected a step after then'],
+    ['then cuont', 5, 'There is no step or measure "cuont"'],
+    ['then p95', 5, 'Expected a field in parentheses after p95'],
+    ['then count(x)', 11, 'takes no field'],
+    ['then count by', 13, 'Expected a field or column after by'],
+    ['then count every 5', 17, 'Expected a length of time'],
+    ['then top x', 9, 'Expected a whole number'],
+    ['then count by day(time)', 14, 'There is no value "day(…)"'],
+    ['then count by hour(duration)', 14, 'worked out from time'],
+    ['then count then where lease', 22, 'columns of the summary'],
+  ])('says what is wrong with %s', (text, from, message) => {
+    const problem = checkExpression(text, true);
+    expect(problem?.message).toContain(message);
+    expect(problem?.from).toBe(from);
   });
 });

@@ -1,5 +1,18 @@
 import type { SyntaxNode } from '@lezer/common';
 import { fieldName } from '../records/fields.js';
+import {
+  type Argument,
+  argumentName,
+  DERIVED,
+  type DerivedName,
+  type Measure,
+  MEASURES,
+  type MeasureName,
+  type Step,
+  type Summary,
+  type TableCondition,
+} from './steps.js';
+import { quantityOf } from './quantity.js';
 import { parser } from './grammar/parser.js';
 
 export { parser as expressionParser } from './grammar/parser.js';
@@ -16,6 +29,8 @@ export type Condition =
   | { kind: 'in'; field: string; values: string[]; literal?: boolean }
   | { kind: 'presence'; field: string; present: boolean }
   | { kind: 'text'; phrase: string }
+  /** A regular expression that a field's value, or the text, holds a match of. */
+  | { kind: 'match'; field: string; pattern: string; ignoreCase: boolean }
   | { kind: 'pattern'; ref: string };
 
 export const ALL: Condition = { kind: 'all' };
@@ -42,17 +57,44 @@ export class ExpressionError extends Error {
   }
 }
 
-/** Reads an expression. Throws an `ExpressionError` with the first problem. */
+/** A filter with the steps that follow it. */
+export interface Query {
+  filter: Condition;
+  steps: Step[];
+}
+
+/** Reads a filter. Throws an `ExpressionError` with the first problem; steps are one. */
 export function parseExpression(expression: string): Condition {
   const problem = checkExpression(expression);
   if (problem) throw new ExpressionError(expression, problem);
+  return filterOf(expression);
+}
+
+/** Reads an expression with its steps. Throws an `ExpressionError` with the first problem. */
+export function parseQuery(expression: string): Query {
+  const problem = checkExpression(expression, true);
+  if (problem) throw new ExpressionError(expression, problem);
+  return { filter: filterOf(expression), steps: stepsOf(expression) };
+}
+
+function filterOf(expression: string): Condition {
   const top = parser.parse(expression).topNode.firstChild;
-  return top ? conditionOf(top, expression) : ALL;
+  return top && !STEPS.has(top.name) && top.name !== 'Keyword' ? conditionOf(top, expression) : ALL;
+}
+
+const STEPS = new Set(['Summary', 'Where', 'Sort', 'Top']);
+
+function stepsOf(expression: string): Step[] {
+  const steps: Step[] = [];
+  for (let node = parser.parse(expression).topNode.firstChild; node; node = node.nextSibling) {
+    if (STEPS.has(node.name)) steps.push(stepOf(node, expression));
+  }
+  return steps;
 }
 
 /** The first problem of an expression, or undefined when it can be read. */
-export function checkExpression(expression: string): ExpressionProblem | undefined {
-  const then = stepsAt(expression);
+export function checkExpression(expression: string, steps = false): ExpressionProblem | undefined {
+  const then = steps ? undefined : stepsAt(expression);
   if (then) {
     return {
       from: then.from,
@@ -67,19 +109,150 @@ export function checkExpression(expression: string): ExpressionProblem | undefin
       return problem === undefined;
     },
   });
-  return problem;
+  if (problem) return problem;
+  try {
+    filterOf(expression);
+    stepsOf(expression);
+  } catch (error) {
+    if (error instanceof ExpressionError) return error.problem;
+    throw error;
+  }
+  return undefined;
+}
+
+/** Refuses a part of an expression whose grammar is right and whose meaning is not. */
+function refuse(node: SyntaxNode, source: string, message: string): never {
+  throw new ExpressionError(source, { from: node.from, to: node.to, message });
+}
+
+function stepOf(node: SyntaxNode, source: string): Step {
+  switch (node.name) {
+    case 'Summary':
+      return summaryOf(node, source);
+    case 'Where':
+      return { kind: 'where', condition: tableCondition(node.lastChild!, source) };
+    case 'Sort':
+      return {
+        kind: 'sort',
+        keys: node.getChildren('SortKey').map((key) => ({
+          column: columnOf(key, source),
+          // Numbers interest from the largest on.
+          descending: key.getChild('Keyword') ? textOf(key.getChild('Keyword')!, source) === 'desc' : true,
+        })),
+      };
+    default: {
+      const wanted = node.getChild('Count')!;
+      const count = Number(textOf(wanted, source));
+      if (!Number.isInteger(count) || count < 1) refuse(wanted, source, 'Expected a whole number after top, such as 10.');
+      return { kind: 'top', count, ...(node.getChild('Column') && { by: columnOf(node, source) }) };
+    }
+  }
+}
+
+function columnOf(node: SyntaxNode, source: string): string {
+  const column = textOf(node.getChild('Column')!, source);
+  const field = node.getChild('Field');
+  return field ? `${column}(${fieldName(textOf(field, source))})` : column;
+}
+
+const PERCENTILE = /^p(\d{1,2}(?:\.\d{1,3})?)$/;
+const MAX_EVERY = 366 * 86_400;
+
+function summaryOf(node: SyntaxNode, source: string): Summary {
+  const every = node.getChild('Span');
+  const span = every && quantityOf(textOf(every, source));
+  if (every && (span?.dimension !== 'duration' || span.value < 0.001 || span.value > MAX_EVERY))
+    refuse(every, source, 'Expected a length of time after every, such as 1m or 30s.');
+  return {
+    kind: 'summary',
+    measures: node.getChildren('Measure').map((measure) => measureOf(measure, source)),
+    by: node.getChildren('Key').map((key) => argumentOf(key.getChild('Argument')!, source)),
+    ...(span && { every: Math.round(span.value * 1e6) }),
+  };
+}
+
+function measureOf(node: SyntaxNode, source: string): Measure {
+  const nameNode = node.getChild('Name')!;
+  const written = textOf(nameNode, source).toLowerCase();
+  const percentile = PERCENTILE.exec(written);
+  if (!percentile && !(MEASURES as readonly string[]).includes(written)) {
+    refuse(nameNode, source, `There is no step or measure "${written}"; there are where, sort, top, ${MEASURES.join(', ')} and percentiles such as p95.`);
+  }
+  const name = percentile ? 'percentile' : (written as MeasureName);
+  const argument = node.getChild('Argument');
+  const of = argument && argumentOf(argument, source);
+  const plain = name === 'count' || name === 'rate' || name === 'share';
+  if (plain && argument) refuse(argument, source, `${written} counts records and takes no field.`);
+  if (!plain && !of) refuse(nameNode, source, `Expected a field in parentheses after ${written}, such as ${written}(duration).`);
+  const alias = node.getChild('Alias');
+  return {
+    name,
+    ...(of && { of }),
+    ...(percentile && { percent: Number(percentile[1]) }),
+    column: alias ? textOf(alias, source) : of ? `${written}(${argumentName(of)})` : written,
+  };
+}
+
+function argumentOf(node: SyntaxNode, source: string): Argument {
+  const call = node.getChild('Call');
+  if (!call) return { field: fieldName(textOf(node.getChild('Field')!, source)) };
+  const name = call.getChild('Name')!;
+  const written = textOf(name, source).toLowerCase();
+  if (!(DERIVED as readonly string[]).includes(written))
+    refuse(name, source, `There is no value "${written}(…)"; there are ${DERIVED.map((one) => `${one}(…)`).join(', ')}.`);
+  const field = fieldName(textOf(call.getChild('Field')!, source));
+  if (written !== 'length' && field !== 'time')
+    refuse(call, source, `${written} is worked out from time: ${written}(time).`);
+  return { field, call: written as DerivedName };
+}
+
+/** A condition over the columns of a summary. */
+function tableCondition(node: SyntaxNode, source: string): TableCondition {
+  switch (node.name) {
+    case 'Or':
+    case 'And': {
+      const terms = childrenOf(node).filter((child) => child.name !== 'Keyword');
+      return { kind: node.name === 'Or' ? 'or' : 'and', terms: terms.map((term) => tableCondition(term, source)) };
+    }
+    case 'Not':
+      return { kind: 'not', term: tableCondition(node.lastChild!, source) };
+    case 'Group':
+      return tableCondition(childrenOf(node)[0]!, source);
+    case 'Comparison': {
+      const [column, operator, value] = childrenOf(node);
+      return {
+        kind: 'compare',
+        column: textOf(column!, source),
+        operator: textOf(operator!, source),
+        value: valueOf(value!, source),
+      };
+    }
+    case 'Membership':
+      return {
+        kind: 'in',
+        column: textOf(node.getChild('Field')!, source),
+        values: node.getChildren('Value').map((value) => valueOf(value, source)),
+      };
+    case 'Presence':
+      return {
+        kind: 'presence',
+        column: textOf(node.getChild('Field')!, source),
+        present: node.getChild('Present') !== null,
+      };
+    default:
+      return refuse(node, source, 'After where, columns of the summary are compared, such as count > 100.');
+  }
 }
 
 const textOf = (node: SyntaxNode, source: string): string => source.slice(node.from, node.to);
 
-/** The first `then` that stands as a word of its own. */
+/** The first `then`. */
 function stepsAt(source: string): { from: number; to: number } | undefined {
   let found: { from: number; to: number } | undefined;
   parser.parse(source).iterate({
     enter(node) {
-      if (node.name === 'Word' && source.slice(node.from, node.to).toLowerCase() === 'then') {
-        found ??= { from: node.from, to: node.to };
-      }
+      const word = node.name === 'Keyword' && source.slice(node.from, node.to).toLowerCase() === 'then';
+      if (word) found ??= { from: node.from, to: node.to };
     },
   });
   return found;
@@ -115,6 +288,21 @@ function conditionOf(node: SyntaxNode, source: string): Condition {
         value: valueOf(value!, source),
       };
     }
+    case 'Match': {
+      const regex = node.getChild('Regex');
+      const written = regex ? textOf(regex, source) : '';
+      const end = written.lastIndexOf('/');
+      const match: Condition = {
+        kind: 'match',
+        field: fieldName(textOf(node.getChild('Field')!, source)),
+        pattern: regex ? written.slice(1, end).replaceAll('\\/', '/') : valueOf(node.getChild('Value')!, source),
+        ignoreCase: regex !== null && written.slice(end + 1) === 'i',
+      };
+      const problem = regexProblem(match.pattern);
+      if (problem !== undefined) refuse(regex ?? node, source, problem);
+      const not = textOf(node.getChild('MatchOperator')!, source) === '!~';
+      return not ? { kind: 'not', term: match } : match;
+    }
     case 'Membership': {
       const values = node.getChildren('Value').map((value) => valueOf(value, source));
       return { kind: 'in', field: fieldName(textOf(node.getChild('Field')!, source)), values };
@@ -143,7 +331,7 @@ function childrenOf(node: SyntaxNode): SyntaxNode[] {
   return children;
 }
 
-const TOKEN = /"(?:[^"\\]|\\.)*"?|[(),]|!=|<=|>=|[=<>~!]|[^\s()",=!<>~]+/gs;
+const TOKEN = /"(?:[^"\\]|\\.)*"?|(?<=~\s*)\/(?:[^/\\\n]|\\.)*\/?i?|[(),]|!=|!~|<=|>=|[=<>~!]|[^\s()",=!<>~]+/gs;
 
 /** Says what was expected at the place where reading failed, from the token before it. */
 function problemAt(source: string, from: number, to: number): ExpressionProblem {
@@ -167,10 +355,21 @@ function problemAt(source: string, from: number, to: number): ExpressionProblem 
   if (here?.text.startsWith('"') && (here.text.length === 1 || !here.text.endsWith('"'))) {
     return say('A closing quote was expected.');
   }
-  if (here?.text === '~')
-    return say('Regular expressions are not available; expected =, !=, <, <=, > or >=.');
   if (here?.text === '!') return say('Expected != for "is not", or the word not before a condition.');
   const word = before?.text.toLowerCase();
+  if (word === '~' || word === '!~') return say(`Expected a regular expression between slashes, such as /token \\d+/${found}.`);
+  const inSteps = tokens.some((token) => token.text.toLowerCase() === 'then' && token.to <= place.from);
+  if (word === 'then') return say(`Expected a step after then, such as count by service, where count > 10, sort count or top 10${found}.`);
+  if (inSteps) {
+    if (word === 'by') return say(`Expected a field or column after by${found}.`);
+    if (word === 'every') return say(`Expected a length of time after every, such as 1m${found}.`);
+    if (word === 'top') return say(`Expected a number after top${found}.`);
+    if (word === 'where') return say(`Expected a condition after where, such as count > 10${found}.`);
+    if (word === 'sort') return say(`Expected a column after sort${found}.`);
+    if (word === 'as') return say(`Expected a name after as${found}.`);
+    if (word === ',' ) return say(`Expected one more after the comma${found}.`);
+    if (word !== '(' && !/^(=|!=|<=?|>=?)$/.test(word ?? '')) return say(`Expected then, or the end of the step${found}.`);
+  }
   if (word === undefined) return say(`Expected a condition, such as level = error or "some text"${found}.`);
   if (/^(=|!=|<=?|>=?)$/.test(word))
     return say(`Expected a value after ${word}, such as error, 250 or "two words"${found}.`);
@@ -201,6 +400,14 @@ function openList(tokens: readonly { text: string; from: number }[], at: number)
     else if (token.text === ')') open.pop();
   });
   return open.at(-1) === true;
+}
+
+/** What is wrong with a regular expression, or undefined. Only checked where an engine was given: the page leaves it to the server. */
+let regexProblem: (pattern: string) => string | undefined = () => undefined;
+
+/** Lets regular expressions be checked as they are read. */
+export function checkRegexesWith(check: (pattern: string) => string | undefined): void {
+  regexProblem = check;
 }
 
 /** Writes a value so that the language reads it back as it is. */

@@ -112,6 +112,40 @@ export class SegmentView {
     });
   }
 
+  /** A code for the value of each row of a field, -1 where the record lacks it, and the value of each code; undefined when no record has it. */
+  async fieldCodes(name: string): Promise<{ codes: Int32Array; values: readonly string[] } | undefined> {
+    const field = await this.field(name);
+    if (!field) return undefined;
+    return this.cached(`codes:${name}`, () => {
+      const { rows, column } = field;
+      const codes = new Int32Array(rows.length);
+      const { dictionary } = column;
+      let values: readonly string[];
+      if (dictionary) {
+        ({ values } = dictionary);
+        for (let row = 0; row < rows.length; row++) codes[row] = rows[row]! < 0 ? -1 : dictionary.codes[rows[row]!]!;
+      } else {
+        const known = new Map<string, number>();
+        const met: string[] = [];
+        for (let row = 0; row < rows.length; row++) {
+          if (rows[row]! < 0) {
+            codes[row] = -1;
+            continue;
+          }
+          const value = column.get(rows[row]!);
+          let code = known.get(value);
+          if (code === undefined) {
+            known.set(value, (code = met.length));
+            met.push(value);
+          }
+          codes[row] = code;
+        }
+        values = met;
+      }
+      return Promise.resolve([{ codes, values }, codes.byteLength + values.length * 60]);
+    });
+  }
+
   /** Values of every slot of a layout, in the order of its records. */
   async slots(layoutCode: number): Promise<ValueColumn[]> {
     const { slotChunks, layouts } = this.summary;
