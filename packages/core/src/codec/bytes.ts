@@ -43,6 +43,16 @@ export class ByteWriter {
     this.append(bytes);
   }
 
+  /** Forgets what was written and keeps the room it took. */
+  clear(): void {
+    this.length = 0;
+  }
+
+  /** What was written, valid until the next write. */
+  written(): Uint8Array {
+    return this.bytes.subarray(0, this.length);
+  }
+
   finish(): Uint8Array {
     return this.bytes.slice(0, this.length);
   }

@@ -4,4 +4,6 @@ export interface Codec {
   decompress(bytes: Uint8Array): Uint8Array;
   /** CRC-32 as of ISO 3309. */
   crc32(bytes: Uint8Array): number;
+  /** True when the bytes are valid UTF-8. */
+  isUtf8(bytes: Uint8Array): boolean;
 }

@@ -1,5 +1,6 @@
 import { encodeUtf8 } from '../codec/bytes.js';
-import type { FormatName, ShapeBook } from '../records/shape.js';
+import type { FormatName, Shape, ShapeBook } from '../records/shape.js';
+import type { FastJson } from './fast-json.js';
 import { type Detected, detectFormat, readerOf } from './detect.js';
 import { PlainReader, startsWithTime } from './plain.js';
 import type { ParsedLine, Reader } from './reader.js';
@@ -39,6 +40,9 @@ export interface ParsedRecord extends ParsedLine {
   raw?: Uint8Array;
   size: number;
 }
+
+/** Takes a line that was read as bytes: what it holds stands in the reader. */
+export type EmitFast = (shape: Shape, bytes: Uint8Array, from: number, to: number) => void;
 
 interface Pending {
   text: string;
@@ -85,9 +89,16 @@ export class LogParser {
     /** Moment of arrival, for records that tell no time. */
     private readonly arrival: number,
     private readonly emit: (record: ParsedRecord) => void,
+    /** Reads lines as bytes where it can, and takes what it read. */
+    private readonly fast?: { json: FastJson; isUtf8: (bytes: Uint8Array) => boolean; emit: EmitFast },
   ) {
     this.fallback = new PlainReader(book);
     if (format !== 'auto') this.format = format;
+  }
+
+  /** Lines read so far. */
+  get lineCount(): number {
+    return this.lineNumber;
   }
 
   /** Takes in the next bytes of the stream. */
@@ -108,7 +119,7 @@ export class LogParser {
     if (last + 1 < bytes.length) this.hold(bytes.slice(last + 1));
   }
 
-  /** Ends the stream: what is left becomes records too. */
+  /** Ends the stream, or a part of it that no record reaches beyond: what is left becomes records too. */
   end(): void {
     const { rest } = this;
     this.rest = undefined;
@@ -130,6 +141,10 @@ export class LogParser {
 
   /** Whole lines, without the end of the last one. */
   private lines(bytes: Uint8Array): void {
+    if (this.fast && this.reader && this.format === 'json' && this.fast.isUtf8(bytes)) {
+      this.linesAsBytes(bytes, this.fast);
+      return;
+    }
     let text: string;
     try {
       text = strict.decode(bytes);
@@ -144,6 +159,24 @@ export class LogParser {
       this.line(end < 0 ? text.slice(from) : text.slice(from, end));
       if (end < 0) return;
       from = end + 1;
+    }
+  }
+
+  /** Lines of JSON, read as bytes where they are like lines that came before and the next one does not go on with them. */
+  private linesAsBytes(bytes: Uint8Array, { json, emit }: NonNullable<LogParser['fast']>): void {
+    for (let from = 0; from <= bytes.length;) {
+      const found = bytes.indexOf(10, from);
+      const to = found < 0 ? bytes.length : found;
+      const next = to + 1;
+      const alone = next < bytes.length && !mayContinue(bytes[next]!) && bytes[from] === 123;
+      const shape = alone ? json.read(bytes, from, to) : undefined;
+      if (shape) {
+        this.flush();
+        this.lineNumber++;
+        this.lastMicros = json.micros;
+        emit(shape, bytes, from, to);
+      } else this.line(lenient.decode(bytes.subarray(from, to)));
+      from = next;
     }
   }
 
@@ -224,6 +257,7 @@ export class LogParser {
       const head = end < 0 ? pending.text : pending.text.slice(0, end);
       const parsed = this.reader.read(head);
       if (parsed) {
+        if (end < 0) this.fast?.json.learn(parsed);
         if (end >= 0) parsed.exact = false;
         return { record: sized(parsed, size), ofFormat: true };
       }

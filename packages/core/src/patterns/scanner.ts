@@ -124,10 +124,32 @@ export function scanText(bytes: Uint8Array, from: number, to: number, scan: Scan
     let end = at + 1;
     let start = at;
     if ((kind & WORD) !== 0) {
+      if ((kind & LETTER) !== 0) {
+        // Most runs are plain words: letters only, with nothing behind them that could make more of them.
+        let common = HEX_LETTER;
+        let word = hash;
+        let stop = at;
+        let own = kind;
+        let letter = byte;
+        while ((own & LETTER) !== 0) {
+          common &= own;
+          word = Math.imul(word ^ letter, HASH_PRIME);
+          if (++stop === head) {
+            letter = own = 0;
+            break;
+          }
+          letter = bytes[stop]!;
+          own = CLASS[letter]!;
+        }
+        if (own === 0 && letter !== 58 && letter !== 64 && letter !== 47 && (common === 0 || stop - at < 8)) {
+          hash = word;
+          at = stop;
+          continue;
+        }
+      }
       run(bytes, at, head, hash);
       end = runStop;
       const next = end < head ? bytes[end]! : 0;
-      // Most runs are plain words: told by what they lack, before anything is looked at closely.
       if (runDigits === 0 && next !== 58 && next !== 64 && next !== 47 && (runHex !== runLetters || end - at < 8)) {
         hash = runHash;
         at = end;

@@ -1,3 +1,4 @@
+import { isUtf8 } from 'node:buffer';
 import { crc32, deflateRawSync, inflateRawSync } from 'node:zlib';
 import { encodeUtf8 } from '../codec/bytes.js';
 import type { Codec } from '../codec/codec.js';
@@ -15,6 +16,7 @@ export const testCodec: Codec = {
   compress: (bytes) => deflateRawSync(bytes),
   decompress: (bytes) => new Uint8Array(inflateRawSync(bytes)),
   crc32: (bytes) => crc32(bytes),
+  isUtf8: (bytes) => isUtf8(bytes),
 };
 
 export const ARRIVAL = Date.UTC(2026, 2, 2, 18, 0) * 1000;
