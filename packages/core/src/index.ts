@@ -6,8 +6,16 @@ export { type Join } from './grouping/group-layouts.js';
 export { Identities } from './grouping/identity.js';
 export { type Mark, MARK_KINDS, MARK_WEIGHTS, type MarkKind, marksAt } from './grouping/mark.js';
 export { type SentencePart, sentenceOf, type SlotPlace } from './grouping/slots.js';
-export { binaryKind } from './intake/detect.js';
-export { type BatchResult, type BatchStart, Ingest, type Sealed } from './intake/ingest.js';
+export { binaryKind, detectFormat } from './intake/detect.js';
+export { BlockCutter } from './intake/blocks.js';
+export {
+  type BatchResult,
+  type BatchStart,
+  type ChunkResult,
+  type ChunkStart,
+  Ingest,
+  type Sealed,
+} from './intake/ingest.js';
 export { type Problem } from './intake/log-parser.js';
 export { type Layout } from './patterns/layout.js';
 export { type SlotType, SLOT_NAMES } from './patterns/scanner.js';

@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os';
 import { resolve } from 'node:path';
 
 interface Setting {
@@ -15,6 +16,11 @@ export const SETTINGS: readonly Setting[] = [
     meaning: 'address to listen on; there is no sign-in yet, so keep it local',
   },
   { name: 'FLAIL_DATA', fallback: './data/live', meaning: 'folder that holds the store' },
+  {
+    name: 'FLAIL_INGEST_LANES',
+    fallback: String(Math.min(4, availableParallelism())),
+    meaning: 'worker threads that take in lines',
+  },
   { name: 'FLAIL_QUERY_LANES', fallback: '2', meaning: 'worker threads that answer queries' },
   { name: 'FLAIL_CACHE_MB', fallback: '256', meaning: 'memory for unpacked columns, all lanes together' },
 ];
@@ -23,6 +29,7 @@ export interface Config {
   port: number;
   host: string;
   data: string;
+  ingestLanes: number;
   queryLanes: number;
   cacheBytes: number;
 }
@@ -44,6 +51,7 @@ export function configOf(environment: Record<string, string | undefined>): Confi
     port: whole('FLAIL_PORT', 0, 65_535),
     host: text('FLAIL_HOST'),
     data: resolve(text('FLAIL_DATA')),
+    ingestLanes: whole('FLAIL_INGEST_LANES', 1, 64),
     queryLanes: whole('FLAIL_QUERY_LANES', 1, 64),
     cacheBytes: whole('FLAIL_CACHE_MB', 16, 65_536) * 1024 * 1024,
   };

@@ -111,6 +111,9 @@ export class IntakeBatchModel extends Model {
   declare key: string;
   @Column(DataType.INTEGER)
   declare stored: number;
+  /** Records stored of each chunk, while the batch is not complete. */
+  @Column(DataType.JSON)
+  declare chunks: [chunk: number, records: number][] | null;
   @Column(DataType.JSON)
   declare answer: unknown;
   @Column(DataType.DATE)

@@ -1,4 +1,4 @@
-import type { BatchResult, BatchStart, Sealed } from '@flail/core';
+import type { BatchResult, BatchStart, ChunkResult, ChunkStart, Sealed } from '@flail/core';
 import { Worker } from 'node:worker_threads';
 import { workerFile } from '../store/worker-thread.js';
 import type { FromIngest, ToIngest } from './ingest-messages.js';
@@ -6,15 +6,17 @@ import type { FromIngest, ToIngest } from './ingest-messages.js';
 /** Bytes on their way to the worker before senders have to wait. */
 const MAX_OUTSTANDING = 8 * 1024 * 1024;
 
-/** The worker thread that reads lines and builds segments, seen from the server. */
+/** A worker thread that reads lines and builds segments, seen from the server. */
 export class IngestClient {
+  outstanding = 0;
   private readonly worker: Worker;
-  private outstanding = 0;
   private waiting: (() => void)[] = [];
   private readonly closing = new Map<
     number,
     { resolve: (result: BatchResult) => void; reject: (error: Error) => void }
   >();
+  /** Chunks of open batches that were read, in the order in which they were handed over. */
+  private readonly chunks = new Map<number, ChunkResult[]>();
   private failure: Error | undefined;
 
   constructor(
@@ -32,43 +34,57 @@ export class IngestClient {
   }
 
   announce(message: Extract<ToIngest, { kind: 'dataset' }>): void {
-    this.send(message);
+    this.worker.postMessage(message);
   }
 
   open(dataset: string, start: BatchStart): void {
-    this.send({ kind: 'open', dataset, start });
+    this.chunks.set(start.id, []);
+    this.worker.postMessage({ kind: 'open', dataset, start } satisfies ToIngest);
   }
 
   /** Hands over bytes; resolves when there is room for more. */
-  async push(dataset: string, batch: number, bytes: Uint8Array): Promise<void> {
-    this.outstanding += bytes.length;
-    this.send({ kind: 'push', dataset, batch, bytes });
-    while (this.outstanding > MAX_OUTSTANDING && !this.failure) {
-      await new Promise<void>((resolve) => this.waiting.push(resolve));
-    }
-    if (this.failure) throw this.failure;
+  push(dataset: string, batch: number, bytes: Uint8Array, firstSeq: number): Promise<void> {
+    return this.hand({ kind: 'push', dataset, batch, bytes, firstSeq }, bytes);
+  }
+
+  /** Hands over a part of a batch that is read by itself; the bytes are the worker's from then on. */
+  pushChunk(dataset: string, batch: number, bytes: Uint8Array, chunk: ChunkStart): Promise<void> {
+    return this.hand({ kind: 'chunk', dataset, batch, bytes, chunk }, bytes, [bytes.buffer as ArrayBuffer]);
   }
 
   /** Ends a batch; resolves when all its lines are read, though not yet stored. */
-  close(dataset: string, batch: number): Promise<BatchResult> {
-    return new Promise((resolve, reject) => {
+  async close(
+    dataset: string,
+    batch: number,
+    firstSeq: number,
+  ): Promise<{ result: BatchResult; chunks: readonly ChunkResult[] }> {
+    const result = await new Promise<BatchResult>((resolve, reject) => {
       if (this.failure) reject(this.failure);
       this.closing.set(batch, { resolve, reject });
-      this.send({ kind: 'close', dataset, batch });
+      this.worker.postMessage({ kind: 'close', dataset, batch, firstSeq } satisfies ToIngest);
     });
+    const chunks = this.chunks.get(batch) ?? [];
+    this.chunks.delete(batch);
+    return { result, chunks };
   }
 
   async end(): Promise<void> {
     await this.worker.terminate();
   }
 
-  private send(message: ToIngest): void {
-    this.worker.postMessage(message);
+  private async hand(message: ToIngest, bytes: Uint8Array, transfer: ArrayBuffer[] = []): Promise<void> {
+    this.outstanding += bytes.length;
+    this.worker.postMessage(message, transfer);
+    while (this.outstanding > MAX_OUTSTANDING && !this.failure) {
+      await new Promise<void>((resolve) => this.waiting.push(resolve));
+    }
+    if (this.failure) throw this.failure;
   }
 
   private receive(message: FromIngest): void {
     switch (message.kind) {
       case 'pushed':
+        if (message.chunk) this.chunks.get(message.batch)?.push(message.chunk);
         this.outstanding -= message.length;
         if (this.outstanding <= MAX_OUTSTANDING) this.release();
         break;
@@ -77,7 +93,9 @@ export class IngestClient {
         this.closing.delete(message.batch);
         break;
       case 'sealed':
-        void this.store(message.dataset, message.sealed).finally(() => this.send({ kind: 'stored' }));
+        void this.store(message.dataset, message.sealed).finally(() =>
+          this.worker.postMessage({ kind: 'stored' } satisfies ToIngest),
+        );
         break;
     }
   }

@@ -59,7 +59,7 @@ function handle(message: ToIngest): void {
     return;
   }
   if (message.kind === 'dataset') {
-    datasets.set(message.dataset, new Ingest(zstdCodec, message.shapes, message.layouts, message.nextSeq));
+    datasets.set(message.dataset, new Ingest(zstdCodec, message.shapes, message.layouts, 0));
     return;
   }
   const ingest = datasets.get(message.dataset);
@@ -69,13 +69,20 @@ function handle(message: ToIngest): void {
       ingest.open(message.start);
       break;
     case 'push':
-      ingest.push(message.batch, message.bytes);
+      ingest.push(message.batch, message.bytes, message.firstSeq);
       send({ kind: 'pushed', batch: message.batch, length: message.bytes.length });
       sealFull();
       if (ingest.waiting > 0) sealSoon(OPEN_WAIT_MS);
       break;
+    case 'chunk': {
+      const chunk = ingest.pushChunk(message.batch, message.bytes, message.chunk);
+      send({ kind: 'pushed', batch: message.batch, length: message.bytes.length, chunk });
+      sealFull();
+      if (ingest.waiting > 0) sealSoon(OPEN_WAIT_MS);
+      break;
+    }
     case 'close':
-      send({ kind: 'closed', batch: message.batch, result: ingest.close(message.batch) });
+      send({ kind: 'closed', batch: message.batch, result: ingest.close(message.batch, message.firstSeq) });
       if (ingest.waiting > 0) sealSoon(COMPLETE_WAIT_MS);
       break;
   }

@@ -1,14 +1,15 @@
 import type { IntakeAnswer, IntakeProblem } from '@flail/contract';
-import { type BatchResult, binaryKind, type FormatName, type Sealed } from '@flail/core';
-import { Injectable, Logger, type BeforeApplicationShutdown } from '@nestjs/common';
+import type { BatchResult, FormatName, Sealed } from '@flail/core';
+import { type BeforeApplicationShutdown, Inject, Injectable, Logger } from '@nestjs/common';
 import { EventEmitter2 } from '@nestjs/event-emitter';
 import type { Readable } from 'node:stream';
-import { constants, createGunzip } from 'node:zlib';
+import { CONFIG, type Config } from '../config/config.js';
 import { IntakeBatchModel, SourceModel } from '../database/models.js';
 import { badRequest, Problem } from '../problems/problem.js';
 import { type Dataset, RecordStore } from '../store/record-store.js';
 import { windowBody } from '../query/moments.js';
-import { IngestClient } from './ingest-client.js';
+import { plainChunks, streamProblem } from './body-stream.js';
+import { IngestPool } from './ingest-pool.js';
 
 /** One request to take in lines. */
 export interface LogBatch {
@@ -29,7 +30,8 @@ export const RECORDS_STORED = 'records.stored';
 interface Active {
   dataset: Dataset;
   key?: string;
-  /** Records stored so far, those of an earlier try included. */
+  /** Records of each chunk stored so far, those of an earlier try included. */
+  progress: Map<number, number>;
   stored: number;
   wanted: number;
   resolve: () => void;
@@ -37,29 +39,29 @@ interface Active {
   done: Promise<void>;
 }
 
-/** Takes in log lines: streams them to the worker that reads them, and answers once all are stored. */
+/** Takes in log lines: streams them to the workers that read them, and answers once all are stored. */
 @Injectable()
 export class LogIntakeService implements BeforeApplicationShutdown {
   private readonly logger = new Logger('Intake');
-  private client: IngestClient | undefined;
-  private readonly announced = new Map<string, Promise<void>>();
+  private pool: IngestPool | undefined;
   private readonly active = new Map<number, Active>();
   private readonly underWay = new Map<string, Promise<IntakeAnswer>>();
   private nextBatch = 1;
 
   constructor(
+    @Inject(CONFIG) private readonly config: Config,
     private readonly store: RecordStore,
     private readonly events: EventEmitter2,
   ) {}
 
   async beforeApplicationShutdown(): Promise<void> {
-    await this.client?.end();
+    await this.pool?.end();
     await this.store.writes.drained();
   }
 
   /** Stores a batch; a batch with a key that was stored before is not stored again. */
   async take(batch: LogBatch): Promise<IntakeAnswer> {
-    if (batch.key === undefined) return this.run(batch, 0);
+    if (batch.key === undefined) return this.run(batch, new Map());
     const name = JSON.stringify([batch.dataset.id, batch.key]);
     const first = this.underWay.get(name);
     if (first) {
@@ -82,14 +84,14 @@ export class LogIntakeService implements BeforeApplicationShutdown {
       batch.body.resume();
       return { ...(known.answer as IntakeAnswer), repeated: true };
     }
-    const answer = await this.run(batch, known?.stored ?? 0);
+    const answer = await this.run(batch, new Map(known?.chunks ?? []));
     await this.store.writes.run(() =>
-      IntakeBatchModel.upsert({ ...where, stored: answer.accepted, answer, at: new Date() }),
+      IntakeBatchModel.upsert({ ...where, stored: answer.accepted, chunks: null, answer, at: new Date() }),
     );
     return answer;
   }
 
-  private async run(batch: LogBatch, skip: number): Promise<IntakeAnswer> {
+  private async run(batch: LogBatch, progress: Map<number, number>): Promise<IntakeAnswer> {
     if (this.active.size >= MAX_BATCHES) {
       throw new Problem(
         429,
@@ -103,32 +105,32 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     }
     const { dataset, source, attributes } = batch;
     const id = this.nextBatch++;
-    const active = this.begin(id, batch, skip);
+    const active = this.begin(id, batch, progress);
     let problem: IntakeProblem | undefined;
     let bytes = 0;
     try {
       const context = await this.store.contextOf(dataset, source, attributes);
-      const client = await this.clientFor(dataset);
-      client.open(dataset.key, {
+      const open = await this.workers().open({
         id,
+        dataset,
         context: context.id,
+        source,
         service: attributes.service ?? source,
         format: batch.format,
-        arrival: Date.now() * 1000,
-        skip,
+        progress: new Map(progress),
       });
       let refused: Error | undefined;
       try {
         for await (const chunk of plainChunks(batch.body)) {
           bytes += chunk.length;
-          await client.push(dataset.key, id, chunk);
+          await open.push(chunk);
         }
       } catch (error) {
         // What came before the fault is kept; the batch is closed either way.
         if (error instanceof Problem) refused = error;
         else problem = streamProblem(error);
       }
-      const result = await client.close(dataset.key, id);
+      const result = await open.close();
       active.wanted = result.accepted;
       this.settle(active);
       await active.done;
@@ -148,7 +150,7 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     }
   }
 
-  private begin(id: number, { dataset, key }: LogBatch, stored: number): Active {
+  private begin(id: number, { dataset, key }: LogBatch, progress: Map<number, number>): Active {
     let resolve = (): void => undefined;
     let reject = (_: Error): void => undefined;
     const done = new Promise<void>((yes, no) => {
@@ -160,7 +162,8 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     const active: Active = {
       dataset,
       ...(key !== undefined && { key }),
-      stored,
+      progress,
+      stored: [...progress.values()].reduce((sum, count) => sum + count, 0),
       wanted: Infinity,
       resolve,
       reject,
@@ -174,70 +177,59 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     if (active.stored >= active.wanted) active.resolve();
   }
 
-  private async clientFor(dataset: Dataset): Promise<IngestClient> {
-    this.client ??= new IngestClient(
+  private workers(): IngestPool {
+    this.pool ??= new IngestPool(
+      this.config.ingestLanes,
+      this.store,
       (key, sealed) => this.storeSealed(key, sealed),
       (error) => this.fail(error),
     );
-    const { client } = this;
-    let ready = this.announced.get(dataset.key);
-    if (!ready) {
-      ready = this.store.books(dataset).then(({ shapes, layouts }) =>
-        client.announce({
-          kind: 'dataset',
-          dataset: dataset.key,
-          shapes,
-          layouts,
-          nextSeq: dataset.nextSeq,
-        }),
-      );
-      this.announced.set(dataset.key, ready);
-    }
-    await ready;
-    return client;
+    return this.pool;
   }
 
   private async storeSealed(key: string, sealed: Sealed): Promise<void> {
-    const { client } = this;
+    const { pool } = this;
     const dataset = this.store.dataset(key);
-    const batches = [...sealed.batches].flatMap(([id, records]) => {
+    const batches = [...sealed.batches].flatMap(([id, chunks]) => {
       const active = this.active.get(id);
-      return active ? [{ active, records }] : [];
+      return active ? [{ active, chunks }] : [];
     });
+    /** Writes down that these records are stored; done as they are, and only then. */
+    const advanced = ({ progress }: Active, chunks: ReadonlyMap<number, number>): Map<number, number> => {
+      const next = new Map(progress);
+      for (const [chunk, records] of chunks) next.set(chunk, (next.get(chunk) ?? 0) + records);
+      return next;
+    };
     try {
       await this.store.append(dataset, {
         ...sealed,
         also: async (transaction) => {
-          for (const { active, records } of batches) {
+          for (const { active, chunks } of batches) {
             if (active.key === undefined) continue;
-            const row = {
-              datasetId: dataset.id,
-              key: active.key,
-              stored: active.stored + records,
-              at: new Date(),
-            };
+            const progress = advanced(active, chunks);
+            const row = { datasetId: dataset.id, key: active.key, chunks: [...progress], stored: sum(progress), at: new Date() };
             await IntakeBatchModel.upsert({ ...row, answer: null }, { transaction });
           }
         },
       });
     } catch (error) {
-      if (client === this.client) this.fail(error instanceof Error ? error : new Error(String(error)));
+      if (pool === this.pool) this.fail(error instanceof Error ? error : new Error(String(error)));
       return;
     }
-    for (const { active, records } of batches) {
-      active.stored += records;
+    for (const { active, chunks } of batches) {
+      active.progress = advanced(active, chunks);
+      active.stored = sum(active.progress);
       this.settle(active);
     }
     this.events.emit(RECORDS_STORED, dataset);
   }
 
-  /** Something could not be stored or read: what was not acknowledged is given up, and the worker begins anew from what is stored. */
+  /** Something could not be stored or read: what was not acknowledged is given up, and the workers begin anew from what is stored. */
   private fail(error: Error): void {
     this.logger.error(error.stack ?? error.message);
-    const { client } = this;
-    this.client = undefined;
-    this.announced.clear();
-    void client?.end();
+    const { pool } = this;
+    this.pool = undefined;
+    void pool?.end();
     const problem = new Problem(
       503,
       'not-stored',
@@ -272,6 +264,9 @@ export class LogIntakeService implements BeforeApplicationShutdown {
   }
 }
 
+const sum = (progress: ReadonlyMap<number, number>): number =>
+  [...progress.values()].reduce((all, count) => all + count, 0);
+
 function answerOf(result: BatchResult, problem: IntakeProblem | undefined): IntakeAnswer {
   const { accepted, malformed, format, span } = result;
   return {
@@ -284,71 +279,3 @@ function answerOf(result: BatchResult, problem: IntakeProblem | undefined): Inta
   };
 }
 
-/** The bytes of a body, unpacked where they are gzip (by its first two bytes, whatever the header says). */
-async function* plainChunks(body: Readable): AsyncGenerator<Uint8Array> {
-  const iterator = body[Symbol.asyncIterator]() as AsyncIterator<Buffer>;
-  let first = await iterator.next();
-  // The magic number may be spread over the first chunks.
-  while (!first.done && first.value.length < 4) {
-    const next = await iterator.next();
-    if (next.done) break;
-    first = { done: false, value: Buffer.concat([first.value, next.value]) };
-  }
-  if (first.done) return;
-  const start = first.value;
-  const chunks = async function* (): AsyncGenerator<Buffer> {
-    yield start;
-    for (let next = await iterator.next(); !next.done; next = await iterator.next()) yield next.value;
-  };
-  if (start[0] !== 0x1f || start[1] !== 0x8b) {
-    yield* textOnly(chunks());
-    return;
-  }
-  const unpack = createGunzip({ chunkSize: 256 * 1024, finishFlush: constants.Z_FINISH });
-  const { Readable: NodeReadable, pipeline } = await import('node:stream');
-  pipeline(NodeReadable.from(chunks()), unpack, () => undefined);
-  yield* textOnly(unpack as AsyncIterable<Buffer>);
-}
-
-/** Turns away what can't be a log by its first bytes. */
-async function* textOnly(chunks: AsyncIterable<Buffer>): AsyncGenerator<Uint8Array> {
-  let first = true;
-  for await (const chunk of chunks) {
-    const kind = first ? binaryKind(chunk) : undefined;
-    if (kind !== undefined) {
-      throw new Problem(
-        415,
-        'binary',
-        'Not a log file',
-        `This is ${kind}, not lines of text. Nothing of it was stored.`,
-      );
-    }
-    first = false;
-    yield chunk;
-  }
-}
-
-/** What to tell the sender of a stream that broke. */
-function streamProblem(error: unknown): IntakeProblem {
-  const code = typeof error === 'object' && error !== null && 'code' in error ? String(error.code) : '';
-  const at = { count: 1, firstLine: 0 };
-  if (code === 'Z_BUF_ERROR') {
-    return {
-      code: 'gzip-cut-off',
-      message: 'The gzip data end in the middle. The lines before that place are kept.',
-      ...at,
-    };
-  }
-  if (code.startsWith('Z_')) {
-    return {
-      code: 'gzip-damaged',
-      message: 'The gzip data are damaged. The lines before that place are kept.',
-      ...at,
-    };
-  }
-  return {
-    code: 'cut-off',
-    message: 'The connection ended in the middle. The lines before that place are kept.',
-    ...at,
-  };
-}

@@ -120,8 +120,9 @@ export class Ingest {
     this.batches.set(start.id, batch);
   }
 
-  /** Takes in the next bytes of a batch. */
-  push(batch: number, bytes: Uint8Array): void {
+  /** Takes in the next bytes of a batch. Its records are numbered from `firstSeq` on, which leaves one number for each byte. */
+  push(batch: number, bytes: Uint8Array, firstSeq = this.nextSeq): void {
+    this.nextSeq = firstSeq;
     this.batches.get(batch)?.parser.push(bytes);
   }
 
@@ -142,10 +143,11 @@ export class Ingest {
     return { index, records: batch.inChunk, lines: batch.parser.lineCount - before };
   }
 
-  /** Ends a batch; what it left unfinished becomes records. */
-  close(id: number): BatchResult {
+  /** Ends a batch; what it left unfinished becomes records, numbered from `firstSeq` on. */
+  close(id: number, firstSeq = this.nextSeq): BatchResult {
     const batch = this.batches.get(id);
     if (!batch) throw new Error(`There is no batch ${id}.`);
+    this.nextSeq = firstSeq;
     batch.parser.end();
     this.batches.delete(id);
     const { malformed, problems, format } = batch.parser;
