@@ -1,40 +1,20 @@
 import { spawn } from 'node:child_process';
-import { createReadStream, createWriteStream, mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { createReadStream, mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { once } from 'node:events';
 import { request } from 'node:http';
 import { cpus, tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { writeRichLines } from './rich-lines.js';
 
 /**
- * Loads a million JSON lines of about 150 bytes through HTTP into a fresh server, several times, and tells
+ * Loads a million rich JSON lines through HTTP into a fresh server, several times, and tells
  * the rate, the memory of the server, and how long its API took to answer meanwhile.
  */
 const LINES = Number(process.argv[2] ?? 1_000_000);
 const ROUNDS = Number(process.argv[3] ?? 5);
 const PORT = 4186;
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
-
-const TEXTS = [
-  (index: number) => `pass scanned at gate ${index % 9} in ${index % 300}ms`,
-  (index: number) => `place assigned on SL-${10_000 + (index % 500)} deck ${'ABC'[index % 3]}`,
-  (index: number) => `cache miss for residency key rk:${((index * 2_654_435_761) >>> 0).toString(16)}`,
-  (index: number) => `quote priced ${(index % 100) / 4} for ${1 + (index % 5)} passengers`,
-];
-
-async function writeLines(file: string): Promise<void> {
-  const out = createWriteStream(file);
-  const start = Date.UTC(2026, 2, 2);
-  for (let from = 0; from < LINES; from += 1000) {
-    let block = '';
-    for (let index = from; index < from + 1000; index++) {
-      block += `${JSON.stringify({ ts: new Date(start + index * 10).toISOString(), level: index % 50 ? 'info' : 'warn', service: 'boarding-api', msg: TEXTS[index % 4]!(index), route: '/v1/passes', n: index % 77 })}\n`;
-    }
-    if (!out.write(block)) await once(out, 'drain');
-  }
-  out.end();
-  await once(out, 'finish');
-}
 
 interface Round {
   rate: number;
@@ -97,7 +77,7 @@ const median = (values: number[]): number => [...values].sort((a, b) => a - b)[v
 const folder = mkdtempSync(join(tmpdir(), 'flail-bench-file-'));
 try {
   const file = join(folder, 'lines.jsonl');
-  await writeLines(file);
+  await writeRichLines(file, LINES, 'intake');
   console.log(
     `${LINES.toLocaleString('en')} lines of ${Math.round(statSync(file).size / LINES)} bytes; ${cpus().length} cores, Node ${process.version}`,
   );

@@ -31,6 +31,37 @@ export class ByteWriter {
     this.varint(value >= 0 ? value * 2 : -value * 2 - 1);
   }
 
+  /** Each number's distance from the one before, zigzag; the first is left out. */
+  differences(numbers: Float64Array): void {
+    this.reserve(numbers.length * 8);
+    for (let index = 1; index < numbers.length; index++) {
+      const step = numbers[index]! - numbers[index - 1]!;
+      this.put(step >= 0 ? step * 2 : -step * 2 - 1);
+    }
+  }
+
+  /** Each number's distance from one that is not larger. */
+  distances(numbers: Float64Array, from: number): void {
+    this.reserve(numbers.length * 8);
+    for (let index = 0; index < numbers.length; index++) this.put(numbers[index]! - from);
+  }
+
+  /** A varint for which there is room. */
+  private put(value: number): void {
+    let rest = value;
+    // Beyond 32 bits there are no shifts.
+    while (rest >= 0x80000000) {
+      this.bytes[this.length++] = (rest % 0x80) | 0x80;
+      rest = Math.floor(rest / 0x80);
+    }
+    let small = rest | 0;
+    while (small >= 0x80) {
+      this.bytes[this.length++] = (small & 0x7f) | 0x80;
+      small >>>= 7;
+    }
+    this.bytes[this.length++] = small;
+  }
+
   append(bytes: Uint8Array): void {
     this.reserve(bytes.length);
     this.bytes.set(bytes, this.length);

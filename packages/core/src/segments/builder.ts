@@ -38,6 +38,9 @@ const CHUNK_BYTES = 96 * 1024;
 /** Services of one segment are at most as many as its records. */
 const MAX_CELL_SERVICES = 65_536;
 
+/** Columns that are kept for the next segment, at most. */
+const MAX_SPARE = 3000;
+
 /** Codes for values in the order in which they first appear. */
 class Codes<T> {
   readonly values: T[] = [];
@@ -100,6 +103,9 @@ export class SegmentBuilder {
   private exact: [row: number, bytes: Uint8Array][] = [];
   private rawBytes = 0;
   private sorted = true;
+  /** Columns of the segment before, whose room is used again. */
+  private spareFields = new Map<string, BytesColumn>();
+  private spareLayouts: (OwnLayout | undefined)[] = [];
 
   get full(): boolean {
     return this.count === SEGMENT_RECORDS;
@@ -195,6 +201,11 @@ export class SegmentBuilder {
   }
 
   private clear(): void {
+    for (const column of this.fields.values()) column.clear();
+    for (const columns of this.slots) for (const column of columns) column.clear();
+    // What hardly comes again would only hold memory.
+    this.spareFields = this.fields.size > MAX_SPARE ? new Map() : this.fields;
+    this.spareLayouts = this.slots.length > MAX_SPARE ? [] : this.layouts;
     this.count = 0;
     this.contexts = new Codes();
     this.services = new Codes();
@@ -228,7 +239,8 @@ export class SegmentBuilder {
   private ownLayout(layout: Layout): OwnLayout {
     let own = this.layouts[layout.id];
     if (!own) {
-      own = { code: this.layoutIds.length, slots: Array.from(layout.types, () => new BytesColumn()) };
+      const slots = this.spareLayouts[layout.id]?.slots ?? Array.from(layout.types, () => new BytesColumn());
+      own = { code: this.layoutIds.length, slots };
       this.layouts[layout.id] = own;
       this.layoutIds.push(layout.id);
       this.slots.push(own.slots);
@@ -238,7 +250,7 @@ export class SegmentBuilder {
 
   private field(name: string): BytesColumn {
     let column = this.fields.get(name);
-    if (!column) this.fields.set(name, (column = new BytesColumn()));
+    if (!column) this.fields.set(name, (column = this.spareFields.get(name) ?? new BytesColumn()));
     return column;
   }
 

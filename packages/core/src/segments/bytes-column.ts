@@ -234,33 +234,48 @@ function numberForm(column: BytesColumn, found: DistinctValues | undefined): Num
   const signed = from === 1 && bytes[0] === 45;
   const prefixEnd = signed ? 0 : from;
   if (prefixEnd > 40 || decimals > 15) return undefined;
-  let allOneLength = true;
-  for (let index = 1; index < count && allOneLength; index++) allOneLength = ends[index]! - ends[index - 1]! === end;
   const whole = suffixAt - from - (decimals > 0 ? decimals + 1 : 0);
   const form: NumberForm = {
     prefix: bytes.slice(0, prefixEnd),
     suffix: bytes.slice(suffixAt, end),
     decimals,
-    width: allOneLength && !signed ? whole : 0,
+    width: !signed && ofOneLength(ends, count) ? whole : 0,
     numbers: new Float64Array(count),
   };
-  if (found) {
-    // Equal values are read once.
-    const read = new Float64Array(found.firsts.length);
-    for (const [code, first] of found.firsts.entries()) {
-      const number = numberAt(column, first, form);
-      if (Number.isNaN(number)) return undefined;
-      read[code] = number;
-    }
-    for (let index = 0; index < count; index++) form.numbers[index] = read[found.codes[index]!]!;
-    return form;
-  }
-  for (let index = 0; index < count; index++) {
+  const read = found ? readDistinct(column, form, found) : readNumbers(column, form);
+  return read ? form : undefined;
+}
+
+// Each loop stands in a function of its own: together they were compiled anew with every segment.
+
+function ofOneLength(ends: Uint32Array, count: number): boolean {
+  const length = ends[0]!;
+  for (let index = 1; index < count; index++) if (ends[index]! - ends[index - 1]! !== length) return false;
+  return true;
+}
+
+/** Reads all values as numbers; false when one is none. */
+function readNumbers(column: BytesColumn, form: NumberForm): boolean {
+  const { numbers } = form;
+  for (let index = 0; index < numbers.length; index++) {
     const number = numberAt(column, index, form);
-    if (Number.isNaN(number)) return undefined;
-    form.numbers[index] = number;
+    if (Number.isNaN(number)) return false;
+    numbers[index] = number;
   }
-  return form;
+  return true;
+}
+
+/** The same where values repeat: equal ones are read once. */
+function readDistinct(column: BytesColumn, form: NumberForm, { firsts, codes }: DistinctValues): boolean {
+  const { numbers } = form;
+  const read = new Float64Array(firsts.length);
+  for (let code = 0; code < read.length; code++) {
+    const number = numberAt(column, firsts[code]!, form);
+    if (Number.isNaN(number)) return false;
+    read[code] = number;
+  }
+  for (let index = 0; index < numbers.length; index++) numbers[index] = read[codes[index]!]!;
+  return true;
 }
 
 /** A value as a scaled integer, or NaN when it is not of the form or would be spelled otherwise. */
@@ -309,28 +324,32 @@ function writeNumbers(out: ByteWriter, form: NumberForm, order?: Uint32Array): v
 
 /** Integers as differences where they mostly rise by little, else as distance from the smallest. */
 export function writeIntegers(out: ByteWriter, numbers: Float64Array): void {
+  const smallest = leastOf(numbers);
+  const differences = differencesAreSmaller(numbers, smallest);
+  out.u8(differences ? 1 : 0);
+  out.zigzag(numbers.length === 0 ? 0 : differences ? numbers[0]! : smallest);
+  if (differences) out.differences(numbers);
+  else out.distances(numbers, smallest);
+}
+
+function leastOf(numbers: Float64Array): number {
   let smallest = Infinity;
-  let largest = -Infinity;
-  for (let index = 0; index < numbers.length; index++) {
-    const value = numbers[index]!;
-    if (value < smallest) smallest = value;
-    if (value > largest) largest = value;
-  }
-  // Bits are what both would take; few numbers tell which is less.
-  const stride = Math.max(1, Math.floor(numbers.length / 2048));
+  for (let index = 0; index < numbers.length; index++) if (numbers[index]! < smallest) smallest = numbers[index]!;
+  return smallest;
+}
+
+/** So many numbers are looked at to tell which form is smaller. */
+const LOOKED_AT = 2048;
+
+function differencesAreSmaller(numbers: Float64Array, smallest: number): boolean {
+  const stride = Math.max(1, numbers.length >> 11);
   let steps = 0;
   let spread = 0;
-  for (let index = stride; index < numbers.length; index += stride) {
+  for (let index = 1, seen = 0; index < numbers.length && seen < LOOKED_AT; index += stride, seen++) {
     steps += Math.log2(1 + Math.abs(numbers[index]! - numbers[index - 1]!));
     spread += Math.log2(1 + numbers[index]! - smallest);
   }
-  const differences = steps < spread;
-  out.u8(differences ? 1 : 0);
-  out.zigzag(numbers.length === 0 ? 0 : differences ? numbers[0]! : smallest);
-  for (let index = differences ? 1 : 0; index < numbers.length; index++) {
-    if (differences) out.zigzag(numbers[index]! - numbers[index - 1]!);
-    else out.varint(numbers[index]! - smallest);
-  }
+  return steps < spread;
 }
 
 /** Value of a hexadecimal digit in lower case, 16 for a dash, 32 for anything else. */
