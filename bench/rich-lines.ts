@@ -46,13 +46,16 @@ function statements(random: Random): Draw[] {
  * Writes JSON lines of about 320 bytes: a moment, a level, a service and an instance, a message of one of 300
  * statements (few of which make most lines), trace and span, a route, a duration, a size and a user.
  */
-export async function writeRichLines(file: string, lines: number, seed: string): Promise<{ bytes: number; phrase: string }> {
+export async function writeRichLines(file: string, lines: number, seed: string): Promise<{ bytes: number; phrase: string; trace: string }> {
   const random = new Random(seed);
   const texts = statements(random);
   const services = Array.from({ length: SERVICES }, () => `${random.pick(NOUNS)}-${random.pick(NOUNS)}`);
   const routes = Array.from({ length: 40 }, () => `/v1/${random.pick(NOUNS)}s/${random.pick(NOUNS)}`);
   const out = createWriteStream(file, { highWaterMark: 4 * 1024 * 1024 });
   const start = Date.UTC(2026, 2, 2);
+  // Requests that are under way at one time, each of which says several lines.
+  const traces = Array.from({ length: 40 }, () => random.hex(32));
+  let trace = '';
   let bytes = 0;
   for (let from = 0; from < lines; from += 2000) {
     let block = '';
@@ -61,7 +64,10 @@ export async function writeRichLines(file: string, lines: number, seed: string):
       const which = Math.floor(TEMPLATES * random.next() ** 3);
       const level = random.next() < 0.02 ? 'error' : random.next() < 0.05 ? 'warn' : 'info';
       const service = services[which % SERVICES]!;
-      block += `{"ts":"${new Date(start + micros).toISOString()}","level":"${level}","service":"${service}","instance":"${service}-${index % 4}","message":${JSON.stringify(texts[which]!())},"trace_id":"${random.hex(32)}","route":"${routes[which % 40]!}","duration_ms":${(random.next() ** 4 * 3000).toFixed(1)},"bytes":${random.int(100, 90_000)},"user":"u-${random.int(1, 20_000)}"}\n`;
+      const slot = random.int(0, 39);
+      if (random.next() < 0.15) traces[slot] = random.hex(32);
+      trace = traces[slot]!;
+      block += `{"ts":"${new Date(start + micros).toISOString()}","level":"${level}","service":"${service}","instance":"${service}-${index % 4}","message":${JSON.stringify(texts[which]!())},"trace_id":"${trace}","route":"${routes[which % 40]!}","duration_ms":${(random.next() ** 4 * 3000).toFixed(1)},"bytes":${random.int(100, 90_000)},"user":"u-${random.int(1, 20_000)}"}\n`;
     }
     bytes += block.length;
     if (!out.write(block)) await once(out, 'drain');
@@ -69,5 +75,5 @@ export async function writeRichLines(file: string, lines: number, seed: string):
   out.end();
   await once(out, 'finish');
   // Constant words of a common statement, to be searched for.
-  return { bytes, phrase: texts[2]!().split(' ').slice(0, 3).join(' ') };
+  return { bytes, phrase: texts[2]!().split(' ').slice(0, 3).join(' '), trace };
 }

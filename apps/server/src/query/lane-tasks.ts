@@ -35,6 +35,9 @@ export interface FetchedRecord {
   line: string;
 }
 
+/** The part of a record that an example of a pattern needs. */
+export type BriefRecord = Pick<FetchedRecord, 'segment' | 'row' | 'layout' | 'slotValues'>;
+
 /** A question put to some segments. Windows are in microseconds. */
 export type Question =
   | { kind: 'search'; window: Window; order: Order; limit: number; cursor?: Place }
@@ -77,6 +80,8 @@ export interface AskTask {
 export interface FetchTask {
   task: 'fetch';
   places: { segment: number; row: number }[];
+  /** Only layout and slot values, as an example of a pattern needs. */
+  brief?: boolean;
 }
 
 export type LaneTask = AskTask | FetchTask | { task: 'close' };

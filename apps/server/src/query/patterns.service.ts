@@ -37,7 +37,7 @@ import { RulesService } from '../grouping/rules.service.js';
 import { notFound } from '../problems/problem.js';
 import { RecordStore } from '../store/record-store.js';
 import { differenceBody } from './differences.js';
-import type { Answers, FetchedRecord, Question } from './lane-tasks.js';
+import type { Answers, BriefRecord, Question } from './lane-tasks.js';
 import { momentText } from './moments.js';
 import { type Asked, Planner } from './planner.js';
 import { QueryPool } from './query-pool.js';
@@ -104,7 +104,7 @@ export class PatternsService {
       const rows = all.filter(({ mark }) => mark?.kind !== 'muted');
       const muted = all.filter(({ mark }) => mark?.kind === 'muted');
       const shown = rows.slice(0, limit);
-      const samples = await this.pool.fetch(
+      const samples = await this.pool.fetchBrief(
         shown.map(({ sample }) => ({ segment: Number(sample!.segment), row: sample!.row })),
       );
       const changes: Record<PatternChange, number> = {
@@ -249,7 +249,7 @@ function patternBody(row: PatternRow, spans: Spans, sentence: SentencePart[], na
 const MAX_EXAMPLE = 200;
 
 /** The pattern's sentence with the values of its newest record in the gaps. */
-function sentenceBody(sample: FetchedRecord, patterns: Patterns): SentencePart[] {
+function sentenceBody(sample: BriefRecord, patterns: Patterns): SentencePart[] {
   const pattern = patterns.all().get(patterns.idOf(sample.layout))!;
   const layout = pattern.layouts.find(({ id }) => id === sample.layout)!;
   return sentenceOf(patterns.slotsOf(pattern), layout, sample.slotValues).map((part) =>

@@ -12,10 +12,12 @@ import {
   countLayouts,
   countValues,
   decodeUtf8,
-  evaluate,
   overlaps,
   type PatternLookup,
   type Rows,
+  rowsOfSelection,
+  select,
+  type Selection,
   searchSegment,
   type SegmentView,
   volumeOf,
@@ -34,6 +36,7 @@ import { SegmentReader } from '../store/segment-reader.js';
 import type {
   Answers,
   AskTask,
+  BriefRecord,
   FetchedRecord,
   FetchTask,
   LaneAnswer,
@@ -80,12 +83,22 @@ async function ask(task: AskTask): Promise<Answers[Question['kind']]> {
     (ref: string) => task.patterns.get(ref) ?? { layouts: new Set<number>() },
     task.slots && { slots: task.slots },
   );
-  const views: { view: SegmentView; rows: Rows }[] = [];
+  const selected: { view: SegmentView; selection: Selection }[] = [];
   for (const id of task.segments) {
     const view = await reader.open(id);
-    views.push({ view, rows: await evaluate(task.condition, view, patterns) });
+    selected.push({ view, selection: await select(task.condition, view, patterns) });
   }
   const { question } = task;
+  if (question.kind === 'summary') {
+    const sums = question.windows.map(emptySummary);
+    for (const { view, selection } of selected) {
+      for (const [at, window] of question.windows.entries())
+        addSummary(sums[at]!, await summarise(view, selection, window, question.summary, task.slots));
+    }
+    return sums;
+  }
+  const views: { view: SegmentView; rows: Rows }[] = [];
+  for (const { view, selection } of selected) views.push({ view, rows: await rowsOfSelection(view, selection) });
   switch (question.kind) {
     case 'search': {
       const parts: Hits[] = [];
@@ -132,14 +145,6 @@ async function ask(task: AskTask): Promise<Answers[Question['kind']]> {
       }
       return sum;
     }
-    case 'summary': {
-      const sums = question.windows.map(emptySummary);
-      for (const { view, rows } of views) {
-        for (const [at, window] of question.windows.entries())
-          addSummary(sums[at]!, await summarise(view, rows, window, question.summary, task.slots));
-      }
-      return sums;
-    }
     case 'differences': {
       const sum = new Map<string, FieldCounts>();
       for (const { view, rows } of views) {
@@ -185,8 +190,8 @@ async function countWindows(
   return counts;
 }
 
-async function fetchRecords(task: FetchTask): Promise<FetchedRecord[]> {
-  const records: FetchedRecord[] = [];
+async function fetchRecords(task: FetchTask): Promise<(FetchedRecord | BriefRecord)[]> {
+  const records: (FetchedRecord | BriefRecord)[] = [];
   for (const { segment, row } of task.places) {
     const view = await reader.open(segment);
     const layout = view.layout((await view.layouts())[row]!);
@@ -198,6 +203,10 @@ async function fetchRecords(task: FetchTask): Promise<FetchedRecord[]> {
       slots.push([at, at + value.length]);
       at += value.length;
     });
+    if (task.brief) {
+      records.push({ segment, row, layout: layout.id, slotValues });
+      continue;
+    }
     const context = view.catalog.context(view.summary.contexts[(await view.contexts())[row]!]!);
     records.push({
       segment,

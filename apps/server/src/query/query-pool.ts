@@ -13,6 +13,7 @@ import { workerFile } from '../store/worker-thread.js';
 import type {
   Answers,
   AskTask,
+  BriefRecord,
   Effort,
   FetchedRecord,
   FetchTask,
@@ -74,15 +75,27 @@ export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutd
   }
 
   /** Rebuilds records; the answers stand in the order of the places. */
-  async fetch(places: readonly { segment: number; row: number }[]): Promise<FetchedRecord[]> {
+  fetch(places: readonly { segment: number; row: number }[]): Promise<FetchedRecord[]> {
+    return this.fetchAs<FetchedRecord>(places, false);
+  }
+
+  /** Layouts and slot values of records. */
+  fetchBrief(places: readonly { segment: number; row: number }[]): Promise<BriefRecord[]> {
+    return this.fetchAs<BriefRecord>(places, true);
+  }
+
+  private async fetchAs<T extends BriefRecord>(
+    places: readonly { segment: number; row: number }[],
+    brief: boolean,
+  ): Promise<T[]> {
     const lanes = this.open();
-    const found = new Map<string, FetchedRecord>();
+    const found = new Map<string, T>();
     await Promise.all(
       lanes.map(async (pool, lane) => {
         const own = places.filter(({ segment }) => segment % lanes.length === lane);
         if (own.length === 0) return;
-        const task: FetchTask = { task: 'fetch', places: own };
-        for (const record of (await run(pool, task)) as FetchedRecord[])
+        const task: FetchTask = { task: 'fetch', places: own, ...(brief && { brief }) };
+        for (const record of (await run(pool, task)) as T[])
           found.set(`${record.segment}/${record.row}`, record);
       }),
     );

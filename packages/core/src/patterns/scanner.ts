@@ -23,6 +23,9 @@ export const SLOT_NAMES: Record<SlotType, string> = {
   r: 'rest',
 };
 
+/** Whether the values of a slot may hold any characters: true for all but numbers with their units, hexadecimal, addresses and times. */
+export const holdsAnything = (type: string): boolean => !'ndbpxuit'.includes(type);
+
 /** More slots than this a text does not have; what follows is one slot. */
 export const MAX_SLOTS = 64;
 /** Only this much of a text's first line is cut into slots; what follows is one slot. */

@@ -1,6 +1,6 @@
 import type { SegmentView } from '../segments/view.js';
 import type { Rows } from './evaluate.js';
-import { quantityOf, unitOfField } from './quantity.js';
+import { quantityOf, unitOfField } from '../records/quantity.js';
 import { rowValues, type SlotPlaces } from './row-values.js';
 import { differenceP, discoveries, normalTail, ratioInterval } from './significance.js';
 import { rowsOf, type Window } from './window.js';
@@ -16,6 +16,8 @@ export interface FieldCounts {
 
 /** Different values of one field that are kept; what is beyond is counted only as a sum. */
 const MAX_VALUES = 20_000;
+/** Of a field of which most records have a value of their own, no more than this are kept of a segment. */
+const IDENTIFIER_AT = 2000;
 
 export const emptyFieldCounts = (): FieldCounts => ({ focus: 0, baseline: 0, values: new Map(), left: [0, 0] });
 
@@ -34,6 +36,7 @@ export async function countFields(
   const spans = [focus, baseline].map((window) => rowsOf(times, window));
   if (spans.every(([from, to]) => from === to)) return found;
   for (const field of fields) {
+    // A field that hardly ever has a value twice is only counted: its values would be very many, and tell nothing.
     const values = await rowValues(view, { field }, slots);
     if (!values) continue;
     const counts = spans.map(([from, to]) => {
@@ -45,23 +48,31 @@ export async function countFields(
       return of;
     });
     const sum = emptyFieldCounts();
-    values.values.forEach((value, code) => {
+    let different = 0;
+    let total = 0;
+    for (let code = 0; code < values.values.length; code++) {
+      const own = counts[0]![code]! + counts[1]![code]!;
+      if (own > 0) different++;
+      total += own;
+    }
+    const most = different > IDENTIFIER_AT && different > total * 0.5 ? IDENTIFIER_AT : MAX_VALUES;
+    for (let code = 0; code < values.values.length; code++) {
       const [inFocus, inBaseline] = [counts[0]![code]!, counts[1]![code]!];
-      if (inFocus + inBaseline > 0) note(sum, value, inFocus, inBaseline);
-    });
+      if (inFocus + inBaseline > 0) note(sum, values.values[code]!, inFocus, inBaseline, most);
+    }
     if (sum.focus + sum.baseline > 0) found.set(field, sum);
   }
   return found;
 }
 
-function note(sum: FieldCounts, value: string, focus: number, baseline: number): void {
+function note(sum: FieldCounts, value: string, focus: number, baseline: number, most = MAX_VALUES): void {
   sum.focus += focus;
   sum.baseline += baseline;
   const known = sum.values.get(value);
   if (known) {
     known[0] += focus;
     known[1] += baseline;
-  } else if (sum.values.size < MAX_VALUES) sum.values.set(value, [focus, baseline]);
+  } else if (sum.values.size < most) sum.values.set(value, [focus, baseline]);
   else {
     sum.left[0] += focus;
     sum.left[1] += baseline;
@@ -129,7 +140,9 @@ export function fieldDifferences(counts: ReadonlyMap<string, FieldCounts>, limit
   const found = [...counts].map(([field, of]): FieldDifference => {
     const total = of.focus + of.baseline;
     const distinct = of.values.size;
-    const identifier = total >= 30 && distinct > total * 0.5;
+    // Values that were left out are taken for different ones: that is why they were too many.
+    const left = of.left[0] + of.left[1];
+    const identifier = total >= 30 && distinct + left > total * 0.5;
     const tested = [...of.values].sort(([, a], [, b]) => b[0] + b[1] - a[0] - a[1]).slice(0, TESTED);
     const values = identifier ? [] : tested.map(([value, [focus, baseline]]): ValueDifference => ({
       value,

@@ -1,15 +1,14 @@
 import { LEVELS, levelCode } from '../records/levels.js';
 import type { SlotPlace } from '../grouping/slots.js';
-import { type Layout, rebuildText } from '../patterns/layout.js';
+import { quantityOf, unitOfField } from '../records/quantity.js';
 import type { FieldValues, SegmentView } from '../segments/view.js';
 import type { Condition, Operator } from './expression.js';
-import { phraseInLayout } from './phrase.js';
-import { quantityOf, unitOfField } from './quantity.js';
-import { type Matcher, matcherOf } from './regex.js';
+import { matcherOf } from './regex.js';
 import { rowValues, slotOfField, type SlotPlaces } from './row-values.js';
+import { both, byCode, either, opposite, type Rows, rowsOfSelection, type Selection, selectLayouts } from './selection.js';
+import { selectMatches, selectPhrase, selectTexts } from './text-search.js';
 
-/** Which rows of a segment a condition holds for: all, none, or those with 1. */
-export type Rows = true | false | Uint8Array;
+export { type Rows } from './selection.js';
 
 /** The records of a pattern: those of its layouts, and of a split pattern only those with (or without) some values. */
 export interface PatternRecords {
@@ -29,36 +28,40 @@ export type PatternLookup = ((ref: string) => PatternRecords) & {
   slots?: SlotPlaces;
 };
 
-/** Evaluates a condition over a segment. Missing fields make a comparison false, and its opposite (`!=`, `not`) true. */
-export async function evaluate(
+/** Evaluates a condition over a segment, row by row. Missing fields make a comparison false, and its opposite (`!=`, `not`) true. */
+export async function evaluate(condition: Condition, view: SegmentView, patterns: PatternLookup): Promise<Rows> {
+  return rowsOfSelection(view, await select(condition, view, patterns));
+}
+
+/** Evaluates a condition over a segment, as far as its rows are needed one by one. */
+export async function select(
   condition: Condition,
   view: SegmentView,
   patterns: PatternLookup,
-): Promise<Rows> {
+): Promise<Selection> {
   switch (condition.kind) {
     case 'all':
       return true;
     case 'and':
     case 'or': {
       const and = condition.kind === 'and';
-      let rows: Rows = and;
+      let rows: Selection = and;
       for (const term of condition.terms) {
-        rows = and
-          ? both(rows, await evaluate(term, view, patterns))
-          : either(rows, await evaluate(term, view, patterns));
+        const own: Selection = await select(term, view, patterns);
+        rows = await (and ? both(view, rows, own) : either(view, rows, own));
         if (rows === !and) return rows;
       }
       return rows;
     }
     case 'not':
-      return opposite(await evaluate(condition.term, view, patterns));
+      return opposite(await select(condition.term, view, patterns));
     case 'pattern':
       return patternRows(view, patterns(condition.ref));
     case 'text':
-      return textRows(view, condition.phrase.toLowerCase());
+      return selectPhrase(view, condition.phrase.toLowerCase());
     case 'match': {
       const matcher = matcherOf(condition.pattern, condition.ignoreCase);
-      if (condition.field === 'text') return matchRows(view, matcher);
+      if (condition.field === 'text') return selectMatches(view, matcher);
       return fieldRows(view, condition.field, (value) => matcher.matches(value), patterns.slots);
     }
     case 'presence': {
@@ -73,47 +76,23 @@ export async function evaluate(
     }
     case 'compare': {
       const { field, operator, value } = condition;
-      if (operator === '!=') return opposite(await evaluate({ ...condition, operator: '=' }, view, patterns));
+      if (operator === '!=') return opposite(await select({ ...condition, operator: '=' }, view, patterns));
       if (field === 'level') return levelRows(view, operator, value);
       if (field === 'time') return timeRows(view, operator, value);
-      return fieldRows(view, field, testOf(field, operator, value), patterns.slots);
+      // What is not spelled in a column at all need not be looked for in it.
+      const wanted = operator === '=' && isIdentifier(value) ? value : undefined;
+      return fieldRows(view, field, testOf(field, operator, value), patterns.slots, wanted);
     }
   }
 }
 
-function both(a: Rows, b: Rows): Rows {
-  if (a === true) return b;
-  if (b === true) return a;
-  if (a === false || b === false) return false;
-  return a.map((hit, row) => hit & b[row]!);
-}
+/** A value that is equal to nothing but itself: no number, and without wildcards. */
+const isIdentifier = (value: string): boolean => !value.includes('*') && quantityOf(value) === undefined;
 
-function either(a: Rows, b: Rows): Rows {
-  if (a === false) return b;
-  if (b === false) return a;
-  if (a === true || b === true) return true;
-  return a.map((hit, row) => hit | b[row]!);
-}
-
-function opposite(rows: Rows): Rows {
-  if (rows === true || rows === false) return !rows;
-  return rows.map((hit) => 1 - hit);
-}
-
-/** Rows whose code is among those that pass. */
-function byCode(codes: Uint8Array | Uint16Array, passes: readonly boolean[]): Rows {
-  if (passes.every((pass) => pass)) return true;
-  if (!passes.includes(true)) return false;
-  const rows = new Uint8Array(codes.length);
-  const hits = Uint8Array.from(passes, Number);
-  for (let row = 0; row < rows.length; row++) rows[row] = hits[codes[row]!]!;
-  return rows;
-}
-
-async function patternRows(view: SegmentView, { layouts: ids, split }: PatternRecords): Promise<Rows> {
-  const layouts = await view.layouts();
+async function patternRows(view: SegmentView, { layouts: ids, split }: PatternRecords): Promise<Selection> {
   const passes = view.summary.layouts.map((id) => ids.has(id));
-  if (!split) return byCode(layouts, passes);
+  if (!split) return selectLayouts(passes);
+  const layouts = await view.layouts();
   const { places, values, among } = split;
   // Per layout: all of its records, none, or those whose slot has one of the values.
   const tests = await Promise.all(
@@ -138,7 +117,7 @@ async function patternRows(view: SegmentView, { layouts: ids, split }: PatternRe
 async function levelRows(view: SegmentView, operator: Operator, value: string): Promise<Rows> {
   const wanted = value.toLowerCase() === 'unset' ? 0 : levelCode(value) || NaN;
   const passes = LEVELS.map((_, code) => compare(code, wanted, operator) && (code > 0 || wanted === 0));
-  return byCode(await view.levels(), passes);
+  return byCode(passes, () => view.levels());
 }
 
 async function timeRows(view: SegmentView, operator: Operator, value: string): Promise<Rows> {
@@ -210,35 +189,39 @@ async function fieldRows(
   field: string,
   test: (value: string) => boolean,
   slots?: SlotPlaces,
-): Promise<Rows> {
+  /** The one value that passes, where there is only one. */
+  only?: string,
+): Promise<Selection> {
   if (slotOfField(field) !== undefined) {
     const found = await rowValues(view, { field }, slots);
     if (!found) return false;
     const passes = Uint8Array.from(found.values, (value) => (test(value) ? 1 : 0));
     return Uint8Array.from(found.codes, (code) => (code < 0 ? 0 : passes[code]!));
   }
-  if (field === 'service') return byCode(await view.services(), view.summary.services.map(test));
+  if (field === 'service') return byCode(view.summary.services.map(test), () => view.services());
   const contexts = view.summary.contexts.map((id) => view.catalog.context(id));
   if (field === 'source')
     return byCode(
-      await view.contexts(),
       contexts.map((context) => test(context.source)),
+      () => view.contexts(),
     );
-  if (field === 'text') return textTestRows(view, test);
+  if (field === 'text') return selectTexts(view, test);
   if (field === 'level') {
     return byCode(
-      await view.levels(),
       LEVELS.map((level, code) => code > 0 && test(level)),
+      () => view.levels(),
     );
   }
   if (field === 'time') return true;
-  const own = await view.field(field);
   const declared = contexts.map((context) => {
     const value = context.attributes[field];
     return value !== undefined && test(value);
   });
-  if (!own) return byCode(await view.contexts(), declared);
-  const rows = testField(view, own, test);
+  const isDeclared = contexts.some((context) => context.attributes[field] !== undefined);
+  if (only !== undefined && !isDeclared && !(await view.mayHoldValue(field, only))) return false;
+  const own = await view.field(field);
+  if (!own) return byCode(declared, () => view.contexts());
+  const rows = testField(view, own, test, only);
   if (!declared.includes(true)) return rows;
   const codes = await view.contexts();
   for (let row = 0; row < rows.length; row++)
@@ -246,9 +229,19 @@ async function fieldRows(
   return rows;
 }
 
-function testField(view: SegmentView, values: FieldValues, test: (value: string) => boolean): Uint8Array {
+function testField(
+  view: SegmentView,
+  values: FieldValues,
+  test: (value: string) => boolean,
+  only?: string,
+): Uint8Array {
   const { rows: index, column } = values;
   const rows = new Uint8Array(view.count);
+  if (only !== undefined && column.hex) {
+    const found = column.hex.find(only);
+    for (let row = 0; row < rows.length; row++) if (index[row]! >= 0) rows[row] = found[index[row]!]!;
+    return rows;
+  }
   const { dictionary } = column;
   const hits = dictionary?.values.map(test);
   for (let row = 0; row < rows.length; row++) {
@@ -256,94 +249,4 @@ function testField(view: SegmentView, values: FieldValues, test: (value: string)
     if (at >= 0 && (hits ? hits[dictionary!.codes[at]!] : test(column.get(at)))) rows[row] = 1;
   }
   return rows;
-}
-
-/** Rows of each layout that pass a test of their text, by the places of the layout's rows. */
-async function testTexts(
-  view: SegmentView,
-  decide: (layoutCode: number) => 'all' | 'some' | 'none',
-  test: (text: string) => boolean,
-): Promise<Uint8Array> {
-  const codes = await view.layouts();
-  const ranks = await view.ranks();
-  const hits: (true | false | Uint8Array)[] = [];
-  for (let code = 0; code < view.summary.layouts.length; code++) {
-    const decision = decide(code);
-    if (decision !== 'some') {
-      hits.push(decision === 'all');
-      continue;
-    }
-    const layout = view.layout(code);
-    const slots = await view.slots(code);
-    const passed = new Uint8Array(view.summary.layoutCounts[code]!);
-    for (let rank = 0; rank < passed.length; rank++) {
-      if (
-        test(
-          rebuildText(
-            layout,
-            slots.map((slot) => slot.get(rank)),
-          ),
-        )
-      )
-        passed[rank] = 1;
-    }
-    hits.push(passed);
-  }
-  const rows = new Uint8Array(view.count);
-  for (let row = 0; row < rows.length; row++) {
-    const hit = hits[codes[row]!]!;
-    rows[row] = hit === true ? 1 : hit === false ? 0 : hit[ranks[row]!]!;
-  }
-  return rows;
-}
-
-/** Rows whose text holds a match; only texts that hold what every match must are run through the expression. */
-async function matchRows(view: SegmentView, matcher: Matcher): Promise<Rows> {
-  const phrases = matcher.literals.map((literal) => literal.toLowerCase());
-  const certain = (layout: Layout): 'all' | 'some' | 'none' => {
-    for (const phrase of phrases) if (phraseInLayout(layout, phrase) === 'none') return 'none';
-    // Without slots all texts of a layout are one.
-    if (layout.types === '') return matcher.matches(layout.literals[0]!) ? 'all' : 'none';
-    return 'some';
-  };
-  const needed = matcher.ignoreCase ? undefined : matcher.literals;
-  return testTexts(
-    view,
-    (code) => certain(view.layout(code)),
-    (text) => (needed?.every((literal) => text.includes(literal)) ?? true) && matcher.matches(text),
-  );
-}
-
-function textTestRows(view: SegmentView, test: (text: string) => boolean): Promise<Uint8Array> {
-  return testTexts(view, () => 'some', test);
-}
-
-/** Rows whose text, or whose value of any field except level and time, holds a phrase in whatever case. */
-async function textRows(view: SegmentView, phrase: string): Promise<Rows> {
-  if (phrase === '') return true;
-  const holds = (value: string): boolean => value.toLowerCase().includes(phrase);
-  let rows: Rows = await testTexts(view, (code) => phraseInLayout(view.layout(code), phrase), holds);
-  const contexts = view.summary.contexts.map((id) =>
-    Object.values(view.catalog.context(id).attributes).some(holds),
-  );
-  rows = either(rows, byCode(await view.contexts(), contexts));
-  rows = either(rows, byCode(await view.services(), view.summary.services.map(holds)));
-  for (const field of view.summary.fields) {
-    if (rows === true) return true;
-    if (field === 'level' || field === 'time' || field === 'service') continue;
-    rows = either(rows, phraseInField(view, (await view.field(field))!, phrase, holds));
-  }
-  return rows;
-}
-
-function phraseInField(
-  view: SegmentView,
-  values: FieldValues,
-  phrase: string,
-  holds: (value: string) => boolean,
-): Rows {
-  const { joined } = values.column;
-  // Values that differ are searched as one text: most fields don't hold the phrase at all.
-  if (joined && !joined.text.toLowerCase().includes(phrase)) return false;
-  return testField(view, values, holds);
 }

@@ -12,7 +12,7 @@ import {
   type Summary,
   type TableCondition,
 } from './steps.js';
-import { quantityOf } from './quantity.js';
+import { quantityOf } from '../records/quantity.js';
 import { parser } from './grammar/parser.js';
 
 export { parser as expressionParser } from './grammar/parser.js';

@@ -1,10 +1,12 @@
+import { LEVELS } from '../records/levels.js';
+import { MINUTE } from '../segments/minutes.js';
 import type { SegmentView } from '../segments/view.js';
 import { addDistinct, countDistinct, type Distinct, DISTINCT_ERROR, emptyDistinct, mergeDistinct } from './distinct.js';
-import type { Rows } from './evaluate.js';
-import { type Quantity, quantityOf, unitOfField } from './quantity.js';
-import { rowValues, type RowValues, type SlotPlaces } from './row-values.js';
+import { type Quantity, quantityOf, unitOfField } from '../records/quantity.js';
+import { rowValues, slotOfField, type SlotPlaces } from './row-values.js';
+import { countSelected, rowsOfSelection, type Selection } from './selection.js';
 import { addToSketch, emptySketch, mergeSketch, quantileOf, type Sketch, SKETCH_ERROR } from './sketch.js';
-import { argumentName, type Measure, type Summary } from './steps.js';
+import { type Argument, argumentName, type Measure, type Summary } from './steps.js';
 import { rowsOf, type Window } from './window.js';
 
 /** What is kept of a measure's numbers while records are gone through. */
@@ -56,39 +58,66 @@ const newNumbers = ({ name }: Measure): Numbers => ({
 const keyText = (key: readonly (string | undefined)[], step: number): string =>
   `${step}\u0000${key.map((value) => (value === undefined ? '\u0001' : value)).join('\u0000')}`;
 
+/** The numbers of a measure by row, in base units; NaN where there is none. */
+interface Measured {
+  values: Float64Array;
+  dimension: Quantity['dimension'] | undefined;
+}
+
 /** Summarises the rows of a segment in a window. */
 export async function summarise(
   view: SegmentView,
-  rows: Rows,
+  selection: Selection,
   window: Window,
   summary: Summary,
   slots?: SlotPlaces,
 ): Promise<PartialSummary> {
   const result = emptySummary();
-  if (rows === false) return result;
+  if (selection === false) return result;
+  const whole = view.summary.from >= window.from && view.summary.to < window.to;
+  const counting = summary.by.length === 0 && summary.every === undefined && summary.measures.every(({ of }) => !of);
+  if (whole && counting) {
+    // Only their number is wanted, which may need no column at all.
+    result.total = countSelected(view, selection);
+    if (result.total > 0) {
+      const group: Group = { key: [], step: 0, count: result.total, numbers: summary.measures.map(newNumbers) };
+      result.groups.set(keyText([], 0), group);
+    }
+    return result;
+  }
+  const byMinute = selection === true ? await countMinutes(view, window, summary, whole) : undefined;
+  if (byMinute) return byMinute;
+  const rows = await rowsOfSelection(view, selection);
   const times = await view.times();
   const [from, to] = rowsOf(times, window);
   if (from === to) return result;
   const by = await Promise.all(summary.by.map((argument) => rowValues(view, argument, slots)));
-  const measured = await Promise.all(
-    summary.measures.map(async ({ of }) => of && (await rowValues(view, of, slots))),
+  const different = await Promise.all(
+    summary.measures.map(async ({ of, name }) => (of && name === 'distinct' ? rowValues(view, of, slots) : undefined)),
   );
-  const quantities = summary.measures.map(({ of, name }, at) =>
-    of && name !== 'distinct' ? quantitiesOf(measured[at], of.field) : undefined,
+  const measured = await Promise.all(
+    summary.measures.map(async ({ of, name }) => (of && name !== 'distinct' ? numbersOf(view, of, slots) : undefined)),
   );
   // Groups of this segment by the codes of their values; texts are only made for those there are.
   const found = new Map<number | string, Group>();
-  const many = by.reduce((product, values) => product * ((values?.values.length ?? 0) + 1), 1) > 2 ** 40;
+  const sizes = by.map((values) => (values?.values.length ?? 0) + 1);
+  const many = sizes.reduce((product, size) => product * size, 1) > 2 ** 31;
+  const every = summary.every ?? Infinity;
+  let lastCode: number | string = NaN;
+  let group: Group | undefined;
   for (let row = from; row < to; row++) {
     if (rows !== true && (rows as Uint8Array)[row] === 0) continue;
     result.total++;
-    const step = summary.every === undefined ? 0 : Math.floor((times[row]! - window.from) / summary.every);
-    let code: number | string = step;
-    for (const values of by) {
-      const own = values ? values.codes[row]! + 1 : 0;
-      code = many ? `${code}/${own}` : (code as number) * ((values?.values.length ?? 0) + 1) + own;
+    let code: number | string = every === Infinity ? 0 : Math.floor((times[row]! - window.from) / every);
+    const step = code;
+    for (let at = 0; at < by.length; at++) {
+      const own = by[at] ? by[at]!.codes[row]! + 1 : 0;
+      code = many ? `${code}/${own}` : (code as number) * sizes[at]! + own;
     }
-    let group = found.get(code);
+    if (code !== lastCode) {
+      lastCode = code;
+      group = found.get(code);
+    }
     if (!group) {
       if (found.size >= MAX_GROUPS) {
         result.left++;
@@ -100,12 +129,15 @@ export async function summarise(
     }
     group.count++;
     for (let at = 0; at < measured.length; at++) {
-      const values = measured[at];
+      const numbers = measured[at];
+      if (numbers) {
+        const value = numbers.values[row]!;
+        if (!Number.isNaN(value)) take(group.numbers[at]!, value, numbers.dimension);
+        continue;
+      }
+      const values = different[at];
       const value = values?.codes[row] ?? -1;
-      if (value < 0) continue;
-      const numbers = group.numbers[at]!;
-      if (numbers.distinct) addDistinct(numbers.distinct, values!.values[value]!);
-      else take(numbers, quantities[at]![value]);
+      if (value >= 0) addDistinct(group.numbers[at]!.distinct!, values!.values[value]!);
     }
   }
   for (const group of found.values()) {
@@ -118,19 +150,64 @@ export async function summarise(
   return result;
 }
 
-/** Values as numbers in base units; those that are none are undefined. */
-function quantitiesOf(values: RowValues | undefined, field: string): (Quantity | undefined)[] {
-  const unit = unitOfField(field);
-  return (values?.values ?? []).map((value) => {
-    const found = quantityOf(value);
-    return found?.dimension === 'number' && unit !== '' && !value.endsWith('%') ? quantityOf(value + unit) : found;
-  });
+/**
+ * Counts by steps of whole minutes, by level and service at most, from the counts that a segment keeps by
+ * minute; undefined where the question asks for more, or the window cuts through the segment at another place
+ * than the edge of a minute.
+ */
+async function countMinutes(
+  view: SegmentView,
+  window: Window,
+  summary: Summary,
+  whole: boolean,
+): Promise<PartialSummary | undefined> {
+  const fits =
+    summary.measures.every(({ of }) => !of) &&
+    summary.by.every(({ field, call }) => !call && (field === 'level' || field === 'service')) &&
+    (summary.every ?? 0) % MINUTE === 0 &&
+    (window.from % MINUTE === 0 || (summary.every === undefined && window.from <= view.summary.from)) &&
+    (whole || window.to % MINUTE === 0);
+  // A sender may declare a level or service that its lines do not name; rows know, minutes do not.
+  const declares = view.summary.contexts.some((id) => 'level' in view.catalog.context(id).attributes);
+  if (!fits || declares) return undefined;
+  const minutes = await view.minutes();
+  if (!minutes) return undefined;
+  const result = emptySummary();
+  for (const { minute, service, level, count } of minutes) {
+    const micros = minute * MINUTE;
+    if (micros + MINUTE <= window.from || micros >= window.to) continue;
+    const step = summary.every === undefined ? 0 : Math.floor((micros - window.from) / summary.every);
+    const key = summary.by.map(({ field }) =>
+      field === 'service' ? view.summary.services[service] : level === 0 ? undefined : LEVELS[level],
+    );
+    const text = keyText(key, step);
+    let group = result.groups.get(text);
+    if (!group) result.groups.set(text, (group = { key, step, count: 0, numbers: summary.measures.map(newNumbers) }));
+    group.count += count;
+    result.total += count;
+  }
+  return result;
 }
 
-function take(numbers: Numbers, quantity: Quantity | undefined): void {
-  if (!quantity) return;
-  const { value } = quantity;
-  numbers.dimension ??= quantity.dimension;
+/** The numbers of what is measured. */
+async function numbersOf(view: SegmentView, argument: Argument, slots?: SlotPlaces): Promise<Measured | undefined> {
+  const { field, call } = argument;
+  const declared = view.summary.contexts.some((id) => view.catalog.context(id).attributes[field] !== undefined);
+  const plain = !call && !declared && slotOfField(field) === undefined && view.summary.fields.includes(field);
+  if (plain) return view.fieldNumbers(field);
+  const found = await rowValues(view, argument, slots);
+  if (!found) return undefined;
+  const unit = call ? '' : unitOfField(field);
+  const read = found.values.map((value) => {
+    const quantity = quantityOf(value);
+    return quantity?.dimension === 'number' && unit !== '' && !value.endsWith('%') ? quantityOf(value + unit) : quantity;
+  });
+  const values = Float64Array.from(found.codes, (code) => (code < 0 ? NaN : (read[code]?.value ?? NaN)));
+  return { values, dimension: read.find((one) => one !== undefined)?.dimension };
+}
+
+function take(numbers: Numbers, value: number, dimension: Quantity['dimension'] | undefined): void {
+  if (dimension !== undefined) numbers.dimension ??= dimension;
   numbers.count++;
   numbers.sum += value;
   if (value < numbers.min) numbers.min = value;

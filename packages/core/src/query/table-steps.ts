@@ -1,5 +1,5 @@
 import { testOf } from './evaluate.js';
-import { quantityOf } from './quantity.js';
+import { quantityOf } from '../records/quantity.js';
 import type { Step, TableCondition } from './steps.js';
 import type { Cell, Table } from './summary.js';
 

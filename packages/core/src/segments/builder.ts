@@ -4,8 +4,10 @@ import type { Layout } from '../patterns/layout.js';
 import { LEVELS } from '../records/levels.js';
 import { isStored, type Shape } from '../records/shape.js';
 import { sealBlock } from './block.js';
-import { BytesColumn, encodeColumn, writeColumn, writeIntegers } from './bytes-column.js';
+import { holdsAnything } from '../patterns/scanner.js';
+import { BytesColumn, encodeColumn, noteTrigrams, writeColumn, writeIntegers } from './bytes-column.js';
 import { MinuteCounts } from './minutes.js';
+import { encodeTrigrams, Trigrams } from './trigrams.js';
 import { COLUMN, fieldColumn, SEGMENT_RECORDS, SEGMENT_VERSION, type SegmentSummary, slotColumn } from './segment.js';
 
 /** A record as it goes into a segment, for those that are put together from others. */
@@ -99,6 +101,7 @@ export class SegmentBuilder {
   private layouts: (OwnLayout | undefined)[] = [];
   private layoutIds: number[] = [];
   private slots: BytesColumn[][] = [];
+  private slotTypes: string[] = [];
   private fields = new Map<string, BytesColumn>();
   private exact: [row: number, bytes: Uint8Array][] = [];
   private rawBytes = 0;
@@ -176,8 +179,16 @@ export class SegmentBuilder {
     seal(COLUMN.service, narrow(services, this.services.values.length));
     seal(COLUMN.layout, narrow(layouts, this.layoutIds.length));
     seal(COLUMN.minutes, minutesOf(times, services, levels));
-    for (const [name, column] of this.fields) seal(fieldColumn(name), encodeColumn(column, this.entryOrder(column, order)));
-    const slotChunks = sealSlots(this.slots, this.rankOrders(order), seal);
+    const filters = new Map<string, Trigrams>();
+    for (const [name, column] of this.fields) {
+      const encoded = encodeColumn(column, this.entryOrder(column, order));
+      seal(fieldColumn(name), encoded);
+      const trigrams = new Trigrams();
+      noteTrigrams(trigrams, column, encoded);
+      filters.set(fieldColumn(name), trigrams);
+    }
+    const slotChunks = sealSlots(this.slots, this.slotTypes, this.rankOrders(order), seal, filters);
+    seal(COLUMN.trigrams, encodeTrigrams(filters));
     if (this.exact.length > 0) seal(COLUMN.exact, exactBytes(this.exact, order));
     const summary: SegmentSummary = {
       version: SEGMENT_VERSION,
@@ -214,6 +225,7 @@ export class SegmentBuilder {
     this.layouts = [];
     this.layoutIds = [];
     this.slots = [];
+    this.slotTypes = [];
     this.fields = new Map();
     this.exact = [];
     this.rawBytes = 0;
@@ -244,6 +256,7 @@ export class SegmentBuilder {
       this.layouts[layout.id] = own;
       this.layoutIds.push(layout.id);
       this.slots.push(own.slots);
+      this.slotTypes.push(layout.types);
     }
     return own;
   }
@@ -403,15 +416,20 @@ function narrow(codes: Uint16Array, distinct: number): Uint8Array {
 /** Writes slot values in chunks; returns the first layout of each chunk. */
 function sealSlots(
   slots: readonly (readonly BytesColumn[])[],
+  types: readonly string[],
   orders: readonly (Uint32Array | undefined)[],
   seal: (name: string, raw: Uint8Array) => void,
+  filters: Map<string, Trigrams>,
 ): number[] {
   const starts: number[] = [];
   const one = new ByteWriter();
   let out = new ByteWriter();
+  let trigrams = new Trigrams();
   const flush = (): void => {
     seal(slotColumn(starts.length - 1), out.finish());
+    filters.set(slotColumn(starts.length - 1), trigrams);
     out = new ByteWriter();
+    trigrams = new Trigrams();
   };
   slots.forEach((columns, layout) => {
     if (starts.length === 0) starts.push(layout);
@@ -419,9 +437,11 @@ function sealSlots(
       flush();
       starts.push(layout);
     }
-    for (const column of columns) {
+    for (const [slot, column] of columns.entries()) {
       one.clear();
       writeColumn(one, column, orders[layout]);
+      // The type of other slots tells what characters they can hold.
+      if (holdsAnything(types[layout]![slot]!)) noteTrigrams(trigrams, column, one.written());
       out.varint(one.length);
       out.append(one.written());
     }

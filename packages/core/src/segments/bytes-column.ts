@@ -1,4 +1,5 @@
 import { ByteWriter, encodeUtf8 } from '../codec/bytes.js';
+import type { Trigrams } from './trigrams.js';
 
 const encoder = new TextEncoder();
 
@@ -85,6 +86,22 @@ const PROBE = 1000;
 const MAX_DICTIONARY = 65_536;
 /** Numbers of which there are so few different ones are smaller as a dictionary. */
 const FEW_NUMBERS = 16;
+
+/** Notes what sequences of characters the values hold; `encoded` is the column as it was written. */
+export function noteTrigrams(trigrams: Trigrams, column: BytesColumn, encoded: Uint8Array): void {
+  let at = 0;
+  while (encoded[at]! >= 0x80) at++;
+  const form = encoded[at + 1];
+  if (form === FORM.hex) {
+    // All there are will be there.
+    trigrams.addHex();
+    return;
+  }
+  const { bytes, ends, count } = column;
+  const found = form === FORM.constant || form === FORM.dictionary ? distinct(column, count) : undefined;
+  if (found) for (const first of found.firsts) trigrams.add(bytes, column.startOf(first), ends[first]!);
+  else for (let index = 0; index < count; index++) trigrams.add(bytes, column.startOf(index), ends[index]!);
+}
 
 /** Writes a column; `order` tells which value comes first, second, … where they are not stored as they came. */
 export function encodeColumn(column: BytesColumn, order?: Uint32Array): Uint8Array {

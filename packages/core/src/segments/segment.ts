@@ -1,6 +1,7 @@
 /**
  * Version of the stored form; a reader refuses what it does not know.
- * 1: columns and summary. 2: counts by layout, service and level in the summary, and by minute in a column.
+ * 1: columns and summary. 2: counts by layout, service and level in the summary, and by minute in a column;
+ *    what sequences of three characters the values of each column hold.
  */
 export const SEGMENT_VERSION = 2;
 /** Records in a full segment. */
@@ -53,6 +54,7 @@ export const COLUMN = {
   service: '@service',
   exact: '@exact',
   minutes: '@minutes',
+  trigrams: '@trigrams',
 } as const;
 
 export const fieldColumn = (name: string): string => `f:${name}`;

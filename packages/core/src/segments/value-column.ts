@@ -30,8 +30,17 @@ export interface ValueColumn {
   get(index: number): string;
   /** Where values repeat: the different ones, and the code (index into them) of each. */
   readonly dictionary?: { values: readonly string[]; codes: Uint8Array | Uint16Array };
+  /** Where all are numbers of one form: the numbers as whole ones, and what stands around them. */
+  readonly scaled?: { numbers: Float64Array; decimals: number; prefix: string; suffix: string };
   /** All values one behind another with their ends, for searching text in one go. */
-  readonly joined?: { text: string; ends: Uint32Array };
+  readonly joined?: { text: string; ends: Uint32Array; /** The text in lower case. */ lower: () => string };
+  /** Where all are packed hexadecimal of one length. */
+  readonly hex?: {
+    /** Characters of each value. */
+    length: number;
+    /** Which values are exactly this one: 1 for each. */
+    find: (value: string) => Uint8Array;
+  };
   /** Approximate size in memory. */
   readonly bytes: number;
 }
@@ -70,6 +79,7 @@ export function decodeValues(bytes: Uint8Array): ValueColumn {
       return {
         length,
         get: (index) => prefix + numberText(numbers[index]!, decimals, width) + suffix,
+        scaled: { numbers, decimals, prefix, suffix },
         bytes: numbers.byteLength,
       };
     }
@@ -77,7 +87,9 @@ export function decodeValues(bytes: Uint8Array): ValueColumn {
       const digits = input.u8();
       const dashes = Array.from({ length: input.u8() }, () => input.u8());
       const packed = input.take((length * digits) / 2);
+      const own = digits + dashes.length;
       return {
+        hex: { length: own, find: (value) => findHex(packed, digits / 2, dashes, value, length) },
         length,
         get: (index) => hexText(packed, (index * digits) / 2, digits / 2, dashes),
         bytes: packed.length,
@@ -89,11 +101,12 @@ export function decodeValues(bytes: Uint8Array): ValueColumn {
       for (let index = 0; index < length; index++) lengths[index] = input.varint();
       const joined = bytes.subarray(input.at);
       const text = decodeUtf8(joined);
+      let lower: string | undefined;
       const ends = kind === FORM.rawCharacters || text.length === joined.length ? sums(lengths) : characterEnds(joined, lengths);
       return {
         length,
         get: (index) => text.slice(index === 0 ? 0 : ends[index - 1], ends[index]),
-        joined: { text, ends },
+        joined: { text, ends, lower: () => (lower ??= lowerCase(text)) },
         bytes: ends.byteLength + text.length * (text.length === joined.length ? 1 : 2),
       };
     }
@@ -133,4 +146,36 @@ function characterEnds(bytes: Uint8Array, lengths: Uint32Array): Uint32Array {
     ends[index] = end;
   }
   return ends;
+}
+
+/**
+ * Lower case that keeps the places of values. Where it would make a character longer, characters are taken
+ * one by one.
+ */
+function lowerCase(text: string): string {
+  const lower = text.toLowerCase();
+  if (lower.length === text.length) return lower;
+  return Array.from({ length: text.length }, (_, at) => {
+    const one = text[at]!.toLowerCase();
+    return one.length === 1 ? one : text[at]!;
+  }).join('');
+}
+
+function findHex(packed: Uint8Array, half: number, dashes: readonly number[], value: string, count: number): Uint8Array {
+  const found = new Uint8Array(count);
+  const digits = value.replaceAll('-', '');
+  const alike =
+    value.length === half * 2 + dashes.length &&
+    dashes.every((dash) => value[dash] === '-') &&
+    digits.length === half * 2 &&
+    /^[0-9a-f]*$/.test(digits);
+  if (!alike) return found;
+  const wanted = Uint8Array.from({ length: half }, (_, at) => parseInt(digits.slice(at * 2, at * 2 + 2), 16));
+  for (let at = 0, from = 0; at < count; at++, from += half) {
+    if (packed[from] !== wanted[0]) continue;
+    let byte = 1;
+    while (byte < half && packed[from + byte] === wanted[byte]) byte++;
+    if (byte === half) found[at] = 1;
+  }
+  return found;
 }

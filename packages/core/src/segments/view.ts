@@ -1,6 +1,7 @@
 import { ByteReader, encodeUtf8 } from '../codec/bytes.js';
 import type { Codec } from '../codec/codec.js';
 import { type Layout, rebuildText } from '../patterns/layout.js';
+import { type Quantity, quantityOf, unitOfField } from '../records/quantity.js';
 import { isStored, rebuildLine, type Shape } from '../records/shape.js';
 import { openBlock } from './block.js';
 import { decodeMinutes, type MinuteCell } from './minutes.js';
@@ -12,6 +13,7 @@ import {
   type SegmentSummary,
   slotColumn,
 } from './segment.js';
+import { decodeTrigrams, type Trigrams } from './trigrams.js';
 import { decodeValues, readIntegers, type ValueColumn } from './value-column.js';
 
 /** The tables that a data set's segments refer to by id. */
@@ -31,6 +33,12 @@ export interface ColumnCache {
 export interface FieldValues {
   rows: Int32Array;
   column: ValueColumn;
+}
+
+/** Numbers by row; NaN where there is none. */
+export interface FieldNumbers {
+  values: Float64Array;
+  dimension: Quantity['dimension'] | undefined;
 }
 
 type Codes = Uint8Array | Uint16Array;
@@ -93,9 +101,33 @@ export class SegmentView {
     });
   }
 
+  /** What sequences of characters the values of each column hold, by the column's name; undefined in segments written before there were such filters. */
+  async trigrams(): Promise<ReadonlyMap<string, Trigrams> | undefined> {
+    if (!(COLUMN.trigrams in this.summary.columns)) return undefined;
+    return this.cached('trigrams', async () => {
+      const filters = decodeTrigrams((await this.block(COLUMN.trigrams)).slice());
+      return [filters, filters.size * 4200];
+    });
+  }
+
+  /** The chunk of slot values that a layout's are in. */
+  chunkOf(layoutCode: number): number {
+    const { slotChunks } = this.summary;
+    let chunk = slotChunks.length - 1;
+    while (slotChunks[chunk]! > layoutCode) chunk--;
+    return chunk;
+  }
+
   /** The layout behind a local code. */
   layout(code: number): Layout {
     return this.catalog.layout(this.summary.layouts[code]!);
+  }
+
+  /** False when the filter of a field tells that no record has this value. */
+  async mayHoldValue(name: string, value: string): Promise<boolean> {
+    if (!this.summary.fields.includes(name)) return false;
+    const filter = (await this.trigrams())?.get(fieldColumn(name));
+    return filter?.mayHoldPhrase(encodeUtf8(value.toLowerCase())) ?? true;
   }
 
   /** Values of a field read from the lines, or undefined when no record has it. */
@@ -109,6 +141,16 @@ export class SegmentView {
       let next = 0;
       for (let row = 0; row < rows.length; row++) rows[row] = has[shapes[row]!] ? next++ : -1;
       return [{ rows, column }, rows.byteLength + column.bytes];
+    });
+  }
+
+  /** The numbers of a field by row, in base units, NaN where it has none; with what they measure. */
+  async fieldNumbers(name: string): Promise<FieldNumbers | undefined> {
+    const field = await this.field(name);
+    if (!field) return undefined;
+    return this.cached(`numbers:${name}`, () => {
+      const numbers = numbersOf(field, unitOfField(name));
+      return Promise.resolve([numbers, numbers.values.byteLength]);
     });
   }
 
@@ -149,8 +191,7 @@ export class SegmentView {
   /** Values of every slot of a layout, in the order of its records. */
   async slots(layoutCode: number): Promise<ValueColumn[]> {
     const { slotChunks, layouts } = this.summary;
-    let chunk = slotChunks.length - 1;
-    while (slotChunks[chunk]! > layoutCode) chunk--;
+    const chunk = this.chunkOf(layoutCode);
     const columns = await this.cached<ValueColumn[][]>(`slots:${chunk}`, async () => {
       const input = new ByteReader(await this.block(slotColumn(chunk)));
       const decoded: ValueColumn[][] = [];
@@ -273,3 +314,32 @@ export class SegmentView {
 /** True when the records of a shape have a value of this name in a column. */
 const hasField = (shape: Shape, name: string): boolean =>
   shape.holes.some((hole) => hole.name === name && isStored(hole)) || shape.shadows.includes(name);
+
+/** Values as numbers in base units; `unit` is that of plain numbers. */
+function numbersOf({ rows, column }: FieldValues, unit: string): FieldNumbers {
+  const values = new Float64Array(rows.length).fill(NaN);
+  const read = (text: string): Quantity | undefined => {
+    const found = quantityOf(text);
+    return found?.dimension === 'number' && unit !== '' && !text.endsWith('%') ? quantityOf(text + unit) : found;
+  };
+  let dimension: FieldNumbers['dimension'];
+  const { scaled, dictionary } = column;
+  if (scaled?.prefix === '') {
+    // All have one unit: one of them tells by what they are multiplied.
+    const one = read(`1${scaled.suffix}`);
+    if (!one) return { values, dimension };
+    const scale = 10 ** scaled.decimals;
+    for (let row = 0; row < rows.length; row++) if (rows[row]! >= 0) values[row] = (scaled.numbers[rows[row]!]! / scale) * one.value;
+    return { values, dimension: one.dimension };
+  }
+  const known = dictionary?.values.map(read);
+  for (let row = 0; row < rows.length; row++) {
+    const at = rows[row]!;
+    if (at < 0) continue;
+    const quantity = known ? known[dictionary!.codes[at]!] : read(column.get(at));
+    if (!quantity) continue;
+    dimension ??= quantity.dimension;
+    values[row] = quantity.value;
+  }
+  return { values, dimension };
+}

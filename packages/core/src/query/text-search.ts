@@ -1,0 +1,162 @@
+import { encodeUtf8 } from '../codec/bytes.js';
+import { type Layout, rebuildText } from '../patterns/layout.js';
+import { fieldColumn, slotColumn } from '../segments/segment.js';
+import type { Trigrams } from '../segments/trigrams.js';
+import type { ValueColumn } from '../segments/value-column.js';
+import type { FieldValues, SegmentView } from '../segments/view.js';
+import { fitPhrase, type Inside, phraseInLayout, type PhraseFit } from './phrase.js';
+import type { Matcher } from './regex.js';
+import { byCode, either, type Selection, selectLayouts } from './selection.js';
+
+/** What is decided about the records of a layout: all, none, or those (by their rank in the layout) with 1. */
+type Decision = boolean | Uint8Array;
+
+/** Puts decisions about layouts together. */
+async function decide(view: SegmentView, decisions: readonly Decision[]): Promise<Selection> {
+  if (decisions.every((decision) => typeof decision === 'boolean')) return selectLayouts(decisions);
+  const codes = await view.layouts();
+  const ranks = await view.ranks();
+  const rows = new Uint8Array(view.count);
+  for (let row = 0; row < rows.length; row++) {
+    const decision = decisions[codes[row]!]!;
+    rows[row] = decision === true ? 1 : decision === false ? 0 : decision[ranks[row]!]!;
+  }
+  return rows;
+}
+
+/** The records of a layout whose rebuilt text passes a test. */
+async function testTexts(view: SegmentView, code: number, test: (text: string) => boolean): Promise<Uint8Array> {
+  const layout = view.layout(code);
+  const slots = await view.slots(code);
+  const passed = new Uint8Array(view.summary.layoutCounts[code]!);
+  for (let rank = 0; rank < passed.length; rank++) {
+    const text = rebuildText(
+      layout,
+      slots.map((slot) => slot.get(rank)),
+    );
+    if (test(text)) passed[rank] = 1;
+  }
+  return passed;
+}
+
+/** Rows whose text passes a test. */
+export async function selectTexts(view: SegmentView, test: (text: string) => boolean): Promise<Selection> {
+  const decisions: Decision[] = [];
+  for (const code of view.summary.layouts.keys()) {
+    const layout = view.layout(code);
+    decisions.push(layout.types === '' ? test(layout.literals[0]!) : await testTexts(view, code, test));
+  }
+  return decide(view, decisions);
+}
+
+/** Rows whose text holds a match; only texts that hold what every match must are run through the expression. */
+export async function selectMatches(view: SegmentView, matcher: Matcher): Promise<Selection> {
+  const phrases = matcher.literals.map((literal) => literal.toLowerCase());
+  const needed = matcher.ignoreCase ? [] : matcher.literals;
+  const certain = (layout: Layout): boolean | undefined => {
+    if (phrases.some((phrase) => phraseInLayout(layout, phrase) === 'none')) return false;
+    // Without slots all texts of a layout are one.
+    return layout.types === '' ? matcher.matches(layout.literals[0]!) : undefined;
+  };
+  const decisions: Decision[] = [];
+  for (const code of view.summary.layouts.keys()) {
+    const decision = certain(view.layout(code));
+    decisions.push(
+      decision ??
+        (await testTexts(
+          view,
+          code,
+          (text) => needed.every((literal) => text.includes(literal)) && matcher.matches(text),
+        )),
+    );
+  }
+  return decide(view, decisions);
+}
+
+/** Rows whose text, or whose value of any field except level and time, holds a phrase (in lower case) in whatever case. */
+export async function selectPhrase(view: SegmentView, phrase: string): Promise<Selection> {
+  if (phrase === '') return true;
+  const bytes = encodeUtf8(phrase);
+  const holds = (value: string): boolean => value.toLowerCase().includes(phrase);
+  const filters = await view.trigrams();
+  const contexts = view.summary.contexts.map((id) =>
+    Object.values(view.catalog.context(id).attributes).some(holds),
+  );
+  let rows = either(view, await textRows(view, phrase, filters), await byCode(contexts, () => view.contexts()));
+  rows = either(view, await rows, await byCode(view.summary.services.map(holds), () => view.services()));
+  for (const field of view.summary.fields) {
+    if ((await rows) === true) return true;
+    if (field === 'level' || field === 'time' || field === 'service') continue;
+    // Most fields hold nothing like the phrase, which their filter tells without unpacking them.
+    if (filters?.get(fieldColumn(field))?.mayHoldPhrase(bytes) === false) continue;
+    rows = either(view, await rows, fieldRows(view, (await view.field(field))!, phrase));
+  }
+  return rows;
+}
+
+async function textRows(
+  view: SegmentView,
+  phrase: string,
+  filters: ReadonlyMap<string, Trigrams> | undefined,
+): Promise<Selection> {
+  const characters = [...phrase].map((character) => character.codePointAt(0)!);
+  const insides = new Map<number, Inside>();
+  const insideOf = (chunk: number): Inside | undefined => {
+    const filter = filters?.get(slotColumn(chunk));
+    if (!filter) return undefined;
+    let inside = insides.get(chunk);
+    if (!inside) {
+      const known = characters.map((_, at) => at < 2 || filter.mayHold(characters[at - 2]!, characters[at - 1]!, characters[at]!));
+      insides.set(chunk, (inside = (end) => known[end]!));
+    }
+    return inside;
+  };
+  const decisions: Decision[] = [];
+  for (const code of view.summary.layouts.keys()) {
+    const fit = fitPhrase(view.layout(code), phrase, insideOf(view.chunkOf(code)));
+    decisions.push(fit.in === 'some' ? await fitted(view, code, phrase, fit) : fit.in === 'all');
+  }
+  return decide(view, decisions);
+}
+
+/** The records of a layout that hold a phrase which some of them may hold. */
+async function fitted(view: SegmentView, code: number, phrase: string, { slots, across }: PhraseFit): Promise<Uint8Array> {
+  if (across) return testTexts(view, code, (text) => text.toLowerCase().includes(phrase));
+  // Nothing is rebuilt: the phrase can only lie in one value.
+  const columns = await view.slots(code);
+  const passed = new Uint8Array(view.summary.layoutCounts[code]!);
+  for (const slot of slots) markHolding(columns[slot]!, phrase, passed);
+  return passed;
+}
+
+/** Marks the values of a column that hold a phrase (in lower case). */
+function markHolding(column: ValueColumn, phrase: string, marks: Uint8Array): void {
+  const { dictionary, joined, hex } = column;
+  if (dictionary) {
+    const hits = dictionary.values.map((value) => value.toLowerCase().includes(phrase));
+    if (hits.includes(true)) for (let at = 0; at < marks.length; at++) if (hits[dictionary.codes[at]!]) marks[at] = 1;
+    return;
+  }
+  if (joined) {
+    const text = joined.lower();
+    const { ends } = joined;
+    for (let found = text.indexOf(phrase), value = 0; found >= 0; found = text.indexOf(phrase, found + 1)) {
+      while (ends[value]! <= found) value++;
+      // A hit over the edge of two values is none.
+      if (found + phrase.length <= ends[value]!) marks[value] = 1;
+    }
+    return;
+  }
+  if (hex && phrase.length > hex.length) return;
+  for (let at = 0; at < marks.length; at++) if (marks[at] === 0 && column.get(at).toLowerCase().includes(phrase)) marks[at] = 1;
+}
+
+/** Rows whose value of a field holds a phrase. */
+function fieldRows(view: SegmentView, { rows: index, column }: FieldValues, phrase: string): Selection {
+  const marks = new Uint8Array(column.length);
+  markHolding(column, phrase, marks);
+  if (!marks.includes(1)) return false;
+  const rows = new Uint8Array(view.count);
+  for (let row = 0; row < rows.length; row++) if (index[row]! >= 0) rows[row] = marks[index[row]!]!;
+  return rows;
+}
