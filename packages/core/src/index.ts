@@ -66,6 +66,14 @@ export {
   splitId,
   splitPlaces,
 } from './query/pattern-table.js';
+export {
+  addPackedCounts,
+  addPackedHistories,
+  packCounts,
+  type PackedCounts,
+  type PackedHistories,
+  packHistories,
+} from './query/packed-counts.js';
 export { recordsOfPattern } from './query/pattern-refs.js';
 export { type Hit, type Hits, mergeHits, type Order, type Place, searchSegment } from './query/search.js';
 export { countValues, type ValueCounts } from './query/values.js';

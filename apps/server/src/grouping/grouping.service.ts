@@ -1,7 +1,7 @@
 import { type Correction, Grouping, type Worked } from '@flail/core';
-import { Injectable, Logger } from '@nestjs/common';
+import { Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
 import { BackgroundPool } from '../background/background-pool.js';
-import type { Dataset } from '../store/record-store.js';
+import { type Dataset, RecordStore } from '../store/record-store.js';
 import { RulesService } from './rules.service.js';
 
 /** A grouping that was worked out faster than this is waited for when it is out of date. */
@@ -20,14 +20,23 @@ interface State {
 
 /** Keeps the grouping of each data set's layouts up to date, off the main thread. */
 @Injectable()
-export class GroupingService {
+export class GroupingService implements OnApplicationBootstrap {
   private readonly logger = new Logger('Grouping');
   private readonly states = new Map<number, State>();
 
   constructor(
     private readonly background: BackgroundPool,
     private readonly rules: RulesService,
+    private readonly store: RecordStore,
   ) {}
+
+  /** The first question after a start should not wait for the grouping. */
+  onApplicationBootstrap(): void {
+    for (const dataset of this.store.all()) {
+      // Whoever asks next will meet the same fault, and be told.
+      if (dataset.layouts.length > 0) void this.current(dataset).catch(() => undefined);
+    }
+  }
 
   /** The grouping of all layouts met so far; where working it out takes long, the one before, with new layouts standing alone. */
   async current(dataset: Dataset): Promise<Grouping> {

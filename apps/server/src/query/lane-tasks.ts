@@ -1,11 +1,10 @@
 import type {
   Condition,
-  CountKey,
   Hits,
-  LayoutCounts,
-  LayoutHistory,
   Order,
   FieldCounts,
+  PackedCounts,
+  PackedHistories,
   PartialSummary,
   PatternRecords,
   Place,
@@ -54,8 +53,8 @@ export type Question =
 
 export interface Answers {
   search: Hits;
-  patterns: Map<CountKey, LayoutCounts>;
-  history: Map<CountKey, LayoutHistory>;
+  patterns: PackedCounts;
+  history: PackedHistories;
   volume: Volume;
   count: number[];
   values: ValueCounts;

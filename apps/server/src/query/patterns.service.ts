@@ -8,9 +8,9 @@ import type {
   SentencePart,
 } from '@flail/contract';
 import {
-  addAllCounts,
-  addAllHistory,
   addFieldCounts,
+  addPackedCounts,
+  addPackedHistories,
   type CountKey,
   type FieldCounts,
   fieldDifferences,
@@ -76,7 +76,7 @@ export class PatternsService {
         windows,
         this.planner.segmentsIn(dataset, focus, ...(baseline ? [baseline] : [])),
       ))
-        addAllCounts(counts, part);
+        addPackedCounts(counts, part);
       // All that was held before the focus is looked at: only so is "first seen" a fact.
       const heldFrom = Math.min(this.store.held(dataset)?.from ?? focus.from, focus.from);
       const stretch = stretchOf(focus, heldFrom);
@@ -87,7 +87,7 @@ export class PatternsService {
       const patterns = grain === undefined ? own : plan.grouping.cut(grain, present);
       const layouts = layoutsToLookBack(counts, patterns);
       for (const part of await ask<'history'>({ kind: 'history', focus, stretch, layouts, splits }, before))
-        addAllHistory(histories, part);
+        addPackedHistories(histories, part);
       const spans: Spans = {
         focus: focus.to - focus.from,
         baseline: baseline ? baseline.to - baseline.from : 0,
@@ -192,7 +192,7 @@ export class PatternsService {
     const question = { kind: 'patterns', focus: { from: -Infinity, to: Infinity }, splits: new Map() } as const;
     const seen = new Set<CountKey>();
     const segments = asked.dataset.segments.map((segment) => segment.id);
-    for (const part of await this.pool.ask(question, plan, segments, asked.signal)) for (const key of part.keys()) seen.add(key);
+    for (const part of await this.pool.ask(question, plan, segments, asked.signal)) for (const key of part.keys) seen.add(key);
     const layouts = pattern.layouts.filter((layout) => seen.has(layout.id));
     return layouts.length === 0 ? undefined : { ...pattern, layouts };
   }

@@ -13,6 +13,8 @@ import {
   countValues,
   decodeUtf8,
   overlaps,
+  packCounts,
+  packHistories,
   type PatternLookup,
   type Rows,
   rowsOfSelection,
@@ -113,14 +115,14 @@ async function ask(task: AskTask): Promise<Answers[Question['kind']]> {
       const sum = new Map<CountKey, LayoutCounts>();
       for (const { view, rows } of views)
         addAllCounts(sum, await countLayouts(view, rows, question.focus, question.baseline, question.splits));
-      return sum;
+      return packCounts(sum);
     }
     case 'history': {
       const sum = new Map<CountKey, LayoutHistory>();
       const wanted = new Set(question.layouts);
       for (const { view, rows } of views)
         addAllHistory(sum, await countHistory(view, rows, question.focus, question.stretch, wanted, question.splits));
-      return sum;
+      return packHistories(sum);
     }
     case 'volume': {
       const sum = emptyVolume(question.steps);

@@ -23,7 +23,7 @@ import type {
 } from './lane-tasks.js';
 
 /** Segments that one task covers: small enough that a question given up soon stops costing. */
-const SEGMENTS_PER_TASK = 4;
+const SEGMENTS_PER_TASK = 8;
 
 /**
  * The threads that answer questions. A segment always goes to the same lane, so that its unpacked columns

@@ -1,7 +1,7 @@
-import type { SegmentView } from '../segments/view.js';
+import type { FieldNumbers, SegmentView } from '../segments/view.js';
 import type { Rows } from './evaluate.js';
-import { quantityOf, unitOfField } from '../records/quantity.js';
-import { rowValues, type SlotPlaces } from './row-values.js';
+import { type Quantity, quantityOf, unitOfField } from '../records/quantity.js';
+import { rowValues, slotOfField, type SlotPlaces } from './row-values.js';
 import { differenceP, discoveries, normalTail, ratioInterval } from './significance.js';
 import { rowsOf, type Window } from './window.js';
 
@@ -12,14 +12,26 @@ export interface FieldCounts {
   values: Map<string, [focus: number, baseline: number]>;
   /** Records of values that were too many to be kept. */
   left: [focus: number, baseline: number];
+  /** Records of segments in which most had a value of their own. */
+  single: number;
+  /** For numbers: how many lie in each bucket, whose bounds grow by 1%. */
+  buckets: Map<number, [focus: number, baseline: number]>;
+  dimension?: Quantity['dimension'];
 }
 
 /** Different values of one field that are kept; what is beyond is counted only as a sum. */
 const MAX_VALUES = 20_000;
-/** Of a field of which most records have a value of their own, no more than this are kept of a segment. */
-const IDENTIFIER_AT = 2000;
+/** Of these no more than so many of a segment, the commonest. */
+const MAX_OF_SEGMENT = 2000;
 
-export const emptyFieldCounts = (): FieldCounts => ({ focus: 0, baseline: 0, values: new Map(), left: [0, 0] });
+export const emptyFieldCounts = (): FieldCounts => ({
+  focus: 0,
+  baseline: 0,
+  values: new Map(),
+  left: [0, 0],
+  single: 0,
+  buckets: new Map(),
+});
 
 /** Counts the values of fields over the rows of a segment in both windows. */
 export async function countFields(
@@ -36,7 +48,9 @@ export async function countFields(
   const spans = [focus, baseline].map((window) => rowsOf(times, window));
   if (spans.every(([from, to]) => from === to)) return found;
   for (const field of fields) {
-    // A field that hardly ever has a value twice is only counted: its values would be very many, and tell nothing.
+    const sum = emptyFieldCounts();
+    const numbers = slotOfField(field) === undefined ? await view.fieldNumbers(field) : undefined;
+    if (numbers?.dimension !== undefined) countNumbers(sum, numbers, spans, rows);
     const values = await rowValues(view, { field }, slots);
     if (!values) continue;
     const counts = spans.map(([from, to]) => {
@@ -47,32 +61,76 @@ export async function countFields(
       }
       return of;
     });
-    const sum = emptyFieldCounts();
-    let different = 0;
-    let total = 0;
-    for (let code = 0; code < values.values.length; code++) {
-      const own = counts[0]![code]! + counts[1]![code]!;
-      if (own > 0) different++;
-      total += own;
-    }
-    const most = different > IDENTIFIER_AT && different > total * 0.5 ? IDENTIFIER_AT : MAX_VALUES;
-    for (let code = 0; code < values.values.length; code++) {
-      const [inFocus, inBaseline] = [counts[0]![code]!, counts[1]![code]!];
-      if (inFocus + inBaseline > 0) note(sum, values.values[code]!, inFocus, inBaseline, most);
-    }
+    noteValues(sum, values.values, counts[0]!, counts[1]!);
     if (sum.focus + sum.baseline > 0) found.set(field, sum);
   }
   return found;
 }
 
-function note(sum: FieldCounts, value: string, focus: number, baseline: number, most = MAX_VALUES): void {
+/** Takes the values of a segment into a sum: all of them, or the commonest where they are very many. */
+function noteValues(sum: FieldCounts, values: readonly string[], focus: Uint32Array, baseline: Uint32Array): void {
+  const present: number[] = [];
+  let total = 0;
+  for (let code = 0; code < values.length; code++) {
+    const own = focus[code]! + baseline[code]!;
+    total += own;
+    if (own > 0) present.push(code);
+  }
+  if (present.length > total * 0.5) sum.single += total;
+  let least = 0;
+  if (present.length > MAX_OF_SEGMENT) {
+    const sizes = Uint32Array.from(present, (code) => focus[code]! + baseline[code]!).sort();
+    least = sizes[sizes.length - MAX_OF_SEGMENT]!;
+  }
+  let kept = 0;
+  for (const code of present) {
+    const keep = focus[code]! + baseline[code]! >= least && kept < MAX_OF_SEGMENT;
+    if (keep) kept++;
+    note(sum, keep ? values[code]! : undefined, focus[code]!, baseline[code]!);
+  }
+}
+
+const LOG_BASE = Math.log(1.01);
+
+/** Bucket of a number: the sign and the power of 1.01 that it lies under. */
+function bucketOf(value: number): number {
+  const size = Math.abs(value);
+  if (size < 1e-12) return 0;
+  const index = Math.ceil(Math.log(size) / LOG_BASE) + 5000;
+  return value > 0 ? index : -index;
+}
+
+const valueOfBucket = (bucket: number): number =>
+  bucket === 0 ? 0 : Math.sign(bucket) * 1.01 ** (Math.abs(bucket) - 5000 - 0.5);
+
+function countNumbers(
+  sum: FieldCounts,
+  { values, dimension }: FieldNumbers,
+  spans: readonly (readonly [number, number])[],
+  rows: Rows,
+): void {
+  sum.dimension = dimension;
+  for (const [window, [from, to]] of spans.entries()) {
+    for (let row = from; row < to; row++) {
+      const value = values[row]!;
+      if (Number.isNaN(value) || (rows !== true && (rows as Uint8Array)[row] === 0)) continue;
+      const bucket = bucketOf(value);
+      const counts = sum.buckets.get(bucket);
+      if (counts) counts[window]!++;
+      else sum.buckets.set(bucket, window === 0 ? [1, 0] : [0, 1]);
+    }
+  }
+}
+
+/** Takes in a value, or the records of one that is not kept. */
+function note(sum: FieldCounts, value: string | undefined, focus: number, baseline: number): void {
   sum.focus += focus;
   sum.baseline += baseline;
-  const known = sum.values.get(value);
+  const known = value === undefined ? undefined : sum.values.get(value);
   if (known) {
     known[0] += focus;
     known[1] += baseline;
-  } else if (sum.values.size < most) sum.values.set(value, [focus, baseline]);
+  } else if (value !== undefined && sum.values.size < MAX_VALUES) sum.values.set(value, [focus, baseline]);
   else {
     sum.left[0] += focus;
     sum.left[1] += baseline;
@@ -88,6 +146,15 @@ export function addFieldCounts(sums: Map<string, FieldCounts>, parts: ReadonlyMa
     sum.baseline += part.left[1];
     sum.left[0] += part.left[0];
     sum.left[1] += part.left[1];
+    sum.single += part.single;
+    if (part.dimension !== undefined) sum.dimension ??= part.dimension;
+    for (const [bucket, [focus, baseline]] of part.buckets) {
+      const known = sum.buckets.get(bucket);
+      if (known) {
+        known[0] += focus;
+        known[1] += baseline;
+      } else sum.buckets.set(bucket, [focus, baseline]);
+    }
   }
 }
 
@@ -140,9 +207,7 @@ export function fieldDifferences(counts: ReadonlyMap<string, FieldCounts>, limit
   const found = [...counts].map(([field, of]): FieldDifference => {
     const total = of.focus + of.baseline;
     const distinct = of.values.size;
-    // Values that were left out are taken for different ones: that is why they were too many.
-    const left = of.left[0] + of.left[1];
-    const identifier = total >= 30 && distinct + left > total * 0.5;
+    const identifier = total >= 30 && of.single > total * 0.5;
     const tested = [...of.values].sort(([, a], [, b]) => b[0] + b[1] - a[0] - a[1]).slice(0, TESTED);
     const values = identifier ? [] : tested.map(([value, [focus, baseline]]): ValueDifference => ({
       value,
@@ -196,26 +261,14 @@ function divergenceOf({ focus, baseline, values }: FieldCounts): number {
 /** Fewer different numbers are a code rather than a measure. */
 const MEASURE_AT = 8;
 
-/** How numbers moved: medians, and the rank test of Mann and Whitney (1947) with its correction for ties. */
+/** How numbers moved: medians, and the rank test of Mann and Whitney (1947) with its correction for ties. Numbers of one bucket count as equal. */
 function shiftOf(field: string, counts: FieldCounts): Shift | undefined {
-  const unit = unitOfField(field);
-  const numbers: { value: number; focus: number; baseline: number }[] = [];
-  let dimension: Shift['unit'] | undefined;
-  let read = 0;
-  for (const [text, [focus, baseline]] of counts.values) {
-    let quantity = quantityOf(text);
-    if (quantity?.dimension === 'number' && unit !== '') quantity = quantityOf(text + unit);
-    if (!quantity) continue;
-    dimension ??= quantity.dimension;
-    if (quantity.dimension !== dimension) continue;
-    read += focus + baseline;
-    numbers.push({ value: quantity.value, focus, baseline });
-  }
-  if (dimension === undefined || numbers.length < MEASURE_AT || read < (counts.focus + counts.baseline) * 0.9) return undefined;
+  const { dimension, numbers } = numbersOf(field, counts);
+  if (dimension === undefined || numbers.length < MEASURE_AT) return undefined;
   numbers.sort((a, b) => a.value - b.value);
   const n = numbers.reduce((sum, { focus }) => sum + focus, 0);
   const m = numbers.reduce((sum, { baseline }) => sum + baseline, 0);
-  if (n === 0 || m === 0) return undefined;
+  if (n === 0 || m === 0 || n + m < (counts.focus + counts.baseline) * 0.9) return undefined;
   let below = 0;
   let above = 0;
   let ties = 0;
@@ -248,4 +301,26 @@ function shiftOf(field: string, counts: FieldCounts): Shift | undefined {
     p: Math.min(1, 2 * normalTail(Math.abs(z))),
     significant: false,
   };
+}
+
+/** The numbers of a field with how often they came: exactly, or by bucket where values had to be left out. */
+function numbersOf(
+  field: string,
+  { values, left, buckets, dimension: bucketed }: FieldCounts,
+): { dimension?: Shift['unit']; numbers: { value: number; focus: number; baseline: number }[] } {
+  if (left[0] + left[1] > 0) {
+    const numbers = [...buckets].map(([bucket, [focus, baseline]]) => ({ value: valueOfBucket(bucket), focus, baseline }));
+    return { ...(bucketed !== undefined && { dimension: bucketed }), numbers };
+  }
+  const unit = unitOfField(field);
+  const numbers: { value: number; focus: number; baseline: number }[] = [];
+  let dimension: Shift['unit'] | undefined;
+  for (const [text, [focus, baseline]] of values) {
+    let quantity = quantityOf(text);
+    if (quantity?.dimension === 'number' && unit !== '') quantity = quantityOf(text + unit);
+    if (!quantity) continue;
+    dimension ??= quantity.dimension;
+    if (quantity.dimension === dimension) numbers.push({ value: quantity.value, focus, baseline });
+  }
+  return { ...(dimension !== undefined && { dimension }), numbers };
 }

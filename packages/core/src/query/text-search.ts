@@ -99,24 +99,65 @@ async function textRows(
   phrase: string,
   filters: ReadonlyMap<string, Trigrams> | undefined,
 ): Promise<Selection> {
-  const characters = [...phrase].map((character) => character.codePointAt(0)!);
-  const insides = new Map<number, Inside>();
-  const insideOf = (chunk: number): Inside | undefined => {
-    const filter = filters?.get(slotColumn(chunk));
-    if (!filter) return undefined;
-    let inside = insides.get(chunk);
-    if (!inside) {
-      const known = characters.map((_, at) => at < 2 || filter.mayHold(characters[at - 2]!, characters[at - 1]!, characters[at]!));
-      insides.set(chunk, (inside = (end) => known[end]!));
-    }
-    return inside;
+  const fits = fitsOf(phrase);
+  const masks = new Map<number, string>();
+  const maskOf = (chunk: number): string => {
+    let mask = masks.get(chunk);
+    if (mask === undefined) masks.set(chunk, (mask = fits.maskOf(filters?.get(slotColumn(chunk)))));
+    return mask;
   };
   const decisions: Decision[] = [];
   for (const code of view.summary.layouts.keys()) {
-    const fit = fitPhrase(view.layout(code), phrase, insideOf(view.chunkOf(code)));
+    const fit = fits.of(view.layout(code), maskOf(view.chunkOf(code)));
     decisions.push(fit.in === 'some' ? await fitted(view, code, phrase, fit) : fit.in === 'all');
   }
   return decide(view, decisions);
+}
+
+/**
+ * How a phrase fits layouts, worked out once for each layout and each set of the phrase's sequences that
+ * values hold: a store has hundreds of segments, but few of either.
+ */
+class PhraseFits {
+  private readonly characters: number[];
+  private readonly known = new WeakMap<Layout, Map<string, PhraseFit>>();
+
+  constructor(readonly phrase: string) {
+    this.characters = [...phrase].map((character) => character.codePointAt(0)!);
+  }
+
+  /** One character for each of the phrase's sequences of three: 1 for those that values may hold. */
+  maskOf(filter: Trigrams | undefined): string {
+    const { characters } = this;
+    let mask = '';
+    for (let at = 2; at < characters.length; at++)
+      mask += filter?.mayHold(characters[at - 2]!, characters[at - 1]!, characters[at]!) === false ? '0' : '1';
+    return mask;
+  }
+
+  of(layout: Layout, mask: string): PhraseFit {
+    let byMask = this.known.get(layout);
+    if (!byMask) this.known.set(layout, (byMask = new Map()));
+    let fit = byMask.get(mask);
+    if (!fit) {
+      const inside: Inside = (end) => mask[end - 2] === '1';
+      byMask.set(mask, (fit = fitPhrase(layout, this.phrase, inside)));
+    }
+    return fit;
+  }
+}
+
+/** Phrases asked for last. */
+const MAX_PHRASES = 16;
+const phrases: PhraseFits[] = [];
+
+function fitsOf(phrase: string): PhraseFits {
+  const known = phrases.find((fits) => fits.phrase === phrase);
+  if (known) return known;
+  const fits = new PhraseFits(phrase);
+  phrases.unshift(fits);
+  phrases.length = Math.min(phrases.length, MAX_PHRASES);
+  return fits;
 }
 
 /** The records of a layout that hold a phrase which some of them may hold. */
