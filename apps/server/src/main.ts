@@ -1,6 +1,7 @@
 import 'reflect-metadata';
 import { createApp } from './app.js';
 import { configOf, settingsHelp } from './config/config.js';
+import { lockFolder } from './store/data-lock.js';
 
 if (process.argv.includes('--help')) {
   console.log(`Flail's server. Settings are environment variables:\n${settingsHelp()}`);
@@ -8,6 +9,12 @@ if (process.argv.includes('--help')) {
 }
 
 const config = configOf(process.env);
+try {
+  lockFolder(config.data);
+} catch (error) {
+  console.error(error instanceof Error ? error.message : String(error));
+  process.exit(1);
+}
 const app = await createApp(config);
 try {
   await app.listen(config.port, config.host);

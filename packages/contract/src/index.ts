@@ -44,7 +44,15 @@ export interface LogRecord {
   line: string;
 }
 
+/** What an answer lacks, and why. */
+export interface MissingRecords {
+  segments: number;
+  records: number;
+  reason: string;
+}
+
 export interface LogsSearchAnswer {
+  missing?: MissingRecords;
   records: LogRecord[];
   /** Where the next page begins; absent on the last one. */
   cursor?: string;
@@ -102,6 +110,7 @@ export interface PatternSummary {
 }
 
 export interface PatternsSearchAnswer {
+  missing?: MissingRecords;
   patterns: PatternSummary[];
   /** Patterns found in focus or baseline, shown or not. */
   total: number;
@@ -167,6 +176,7 @@ export interface HowAnswered {
 }
 
 export interface SummaryAnswer {
+  missing?: MissingRecords;
   columns: SummaryColumn[];
   rows: (string | number | null)[][];
   matched: number;
@@ -215,6 +225,7 @@ export interface FieldDifferenceBody {
 }
 
 export interface FieldsAnswer {
+  missing?: MissingRecords;
   fields: FieldDifferenceBody[];
 }
 
@@ -283,6 +294,7 @@ export interface RulesBundle {
 }
 
 export interface VolumeAnswer {
+  missing?: MissingRecords;
   /** The window counted; the whole time held where none was asked for. Absent when nothing is held. */
   window?: WindowBody;
   total: number[];

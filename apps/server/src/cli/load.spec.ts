@@ -19,7 +19,7 @@ describe('the command that loads files', () => {
   it('stores a file once, however often it is loaded', async () => {
     const file = join(folder, 'a.log');
     writeFileSync(file, '2026-03-02 18:00:00 INFO one\n2026-03-02 18:00:01 INFO two\n');
-    const options = { format: 'auto', dataset: 'live', url: app.url };
+    const options = { format: 'auto' as const, dataset: 'live', url: app.url };
     expect(await load([file], options)).toBe(true);
     expect(await load([file], options)).toBe(true);
     expect((await app.get<{ records: number }>('/api/v1/health')).body.records).toBe(2);

@@ -1,4 +1,5 @@
 import type { IntakeAnswer, ProblemBody } from '@flail/contract';
+import type { FormatName } from '@flail/core';
 import { Presets, SingleBar } from 'cli-progress';
 import { createReadStream, statSync } from 'node:fs';
 import { request } from 'node:http';
@@ -7,7 +8,7 @@ import { pipeline } from 'node:stream';
 
 export interface LoadOptions {
   source?: string;
-  format: string;
+  format: FormatName | 'auto';
   dataset: string;
   url: string;
 }
@@ -28,12 +29,16 @@ export async function load(files: readonly string[], options: LoadOptions): Prom
   return failures === 0;
 }
 
-function messageOf(error: unknown): string {
+export function messageOf(error: unknown): string {
   const { code, message } = error as NodeJS.ErrnoException;
   if (code === 'ENOENT') return 'There is no such file.';
   if (code === 'EACCES') return 'The file may not be read.';
   return code === 'EISDIR' ? 'This is a folder, not a file.' : (message ?? String(error));
 }
+
+/** A key by which a file is known again that was stored before. */
+export const fileKey = (source: string, size: number, changed: number, format: string): string =>
+  encodeURIComponent(`file/${source}/${size}/${changed}/${format}`).slice(-200);
 
 async function send(file: string, options: LoadOptions): Promise<IntakeAnswer> {
   const { size, mtimeMs } = statSync(file);
@@ -41,7 +46,7 @@ async function send(file: string, options: LoadOptions): Promise<IntakeAnswer> {
   const url = new URL('/api/v1/intake/logs', options.url);
   for (const [name, value] of Object.entries({ source, format: options.format, dataset: options.dataset }))
     url.searchParams.set(name, value);
-  const key = encodeURIComponent(`file/${source}/${size}/${mtimeMs}/${options.format}`).slice(-200);
+  const key = fileKey(source, size, mtimeMs, options.format);
   const bar = new SingleBar(
     { format: `${basename(file)} [{bar}] {percentage}% · {eta_formatted} left`, clearOnComplete: true },
     Presets.shades_classic,

@@ -26,6 +26,8 @@ export class MaintenanceService implements BeforeApplicationShutdown {
   private running: Promise<void> = Promise.resolve();
   private ended = false;
   private forgotten = 0;
+  /** Segments that could not be put together with others; one of them may be damaged. */
+  private readonly left = new Set<number>();
 
   constructor(
     private readonly background: BackgroundPool,
@@ -60,10 +62,17 @@ export class MaintenanceService implements BeforeApplicationShutdown {
   /** Puts together what can be, one group after another. */
   private async tidy(dataset: Dataset): Promise<void> {
     await this.forgetKeys();
-    for (let group = groupOf(dataset.segments); group && !this.ended; group = groupOf(dataset.segments)) {
+    const next = (): SegmentInfo[] | undefined =>
+      groupOf(dataset.segments.filter(({ id }) => !this.left.has(id)));
+    for (let group = next(); group && !this.ended; group = next()) {
       const ids = group.map(({ id }) => id);
-      const merged = await this.background.run<'merge'>({ task: 'merge', segments: ids });
-      await this.store.append(dataset, { ...merged, replaces: ids });
+      try {
+        const merged = await this.background.run<'merge'>({ task: 'merge', segments: ids });
+        await this.store.append(dataset, { ...merged, replaces: ids });
+      } catch (error) {
+        for (const id of ids) this.left.add(id);
+        throw error;
+      }
     }
   }
 }

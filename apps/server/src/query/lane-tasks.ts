@@ -91,6 +91,13 @@ export interface Effort {
   /** Column blocks read from the store; others were still unpacked in memory. */
   blocks: number;
   bytes: number;
+  /** Segments that could not be read since a block of theirs is damaged; they were left out. */
+  broken: BrokenSegment[];
+}
+
+export interface BrokenSegment {
+  segment: number;
+  column: string;
 }
 
 /** What a lane answers: a value, or what part of the store stood in the way. */

@@ -38,6 +38,7 @@ import { notFound } from '../problems/problem.js';
 import { RecordStore } from '../store/record-store.js';
 import { differenceBody } from './differences.js';
 import type { Answers, BriefRecord, Question } from './lane-tasks.js';
+import { missingBody, noEffort } from './missing.js';
 import { momentText } from './moments.js';
 import { type Asked, Planner } from './planner.js';
 import { QueryPool } from './query-pool.js';
@@ -64,11 +65,12 @@ export class PatternsService {
     const plan = await this.planner.plan(asked);
     const { dataset, window: focus, baseline } = asked;
     return this.planner.steadily(async () => {
+      const effort = noEffort();
       const ask = <K extends 'patterns' | 'history'>(
         question: Extract<Question, { kind: K }>,
         segments: number[],
       ): Promise<Answers[K][]> =>
-        this.pool.ask<K>(question, plan, segments, asked.signal);
+        this.pool.ask<K>(question, plan, segments, asked.signal, effort);
       const splits = splitPlaces(plan.grouping.patterns);
       const counts = new Map<CountKey, LayoutCounts>();
       const windows = { kind: 'patterns', focus, ...(baseline && { baseline }), splits } as const;
@@ -123,6 +125,7 @@ export class PatternsService {
         grain: { patterns: all.length, own: new Set(present.map((id) => own.idOf(id))).size },
         muted: { patterns: muted.length, focus: muted.reduce((sum, row) => sum + row.focus, 0) },
         total: rows.length,
+        ...missingBody(dataset, effort),
         matched: {
           focus: rows.reduce((sum, row) => sum + row.focus, 0),
           baseline: rows.reduce((sum, row) => sum + row.baseline, 0),

@@ -39,6 +39,7 @@ import type {
   Answers,
   AskTask,
   BriefRecord,
+  BrokenSegment,
   FetchedRecord,
   FetchTask,
   LaneAnswer,
@@ -59,8 +60,9 @@ const reader = new SegmentReader(own.data, own.cacheBytes);
 export default async function lane(task: LaneTask): Promise<LaneAnswer> {
   try {
     reader.beginCounting();
-    const value = await answer(task);
-    return { value, effort: reader.counted() };
+    const broken: BrokenSegment[] = [];
+    const value = await answer(task, broken);
+    return { value, effort: { ...reader.counted(), broken } };
   } catch (error) {
     // The class of an error does not survive the way between threads.
     if (error instanceof SegmentGoneError) return { gone: error.segment };
@@ -69,14 +71,29 @@ export default async function lane(task: LaneTask): Promise<LaneAnswer> {
   }
 }
 
-function answer(task: LaneTask): Promise<unknown> {
+function answer(task: LaneTask, broken: BrokenSegment[]): Promise<unknown> {
   switch (task.task) {
     case 'ask':
-      return ask(task);
+      return askAround(task, broken);
     case 'fetch':
       return fetchRecords(task);
     case 'close':
       return reader.close();
+  }
+}
+
+/** Asks all segments but those that turn out to be damaged, which are noted. */
+async function askAround(task: AskTask, broken: BrokenSegment[]): Promise<Answers[Question['kind']]> {
+  let { segments } = task;
+  for (;;) {
+    try {
+      return await ask({ ...task, segments });
+    } catch (error) {
+      if (!(error instanceof BrokenBlockError) || error.segment === undefined) throw error;
+      const segment = Number(error.segment);
+      broken.push({ segment, column: error.column });
+      segments = segments.filter((id) => id !== segment);
+    }
   }
 }
 

@@ -140,6 +140,7 @@ async function run(lane: Piscina, task: LaneTask, effort?: Effort): Promise<unkn
     effort.segments += answer.effort.segments;
     effort.blocks += answer.effort.blocks;
     effort.bytes += answer.effort.bytes;
+    effort.broken.push(...answer.effort.broken);
   }
   return answer.value;
 }

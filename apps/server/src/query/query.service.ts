@@ -16,6 +16,7 @@ import { Injectable } from '@nestjs/common';
 import { badRequest } from '../problems/problem.js';
 import { RecordStore } from '../store/record-store.js';
 import type { FetchedRecord } from './lane-tasks.js';
+import { missingBody, noEffort } from './missing.js';
 import { momentText, windowBody } from './moments.js';
 import { type Asked, type Plan, Planner } from './planner.js';
 import { QueryPool } from './query-pool.js';
@@ -39,12 +40,9 @@ export class QueryService {
         limit: limit + 1,
         ...(cursor !== undefined && { cursor: placeOf(cursor) }),
       } as const;
-      const parts = await this.pool.ask(
-        question,
-        plan,
-        this.planner.segmentsIn(asked.dataset, asked.window),
-        asked.signal,
-      );
+      const effort = noEffort();
+      const segments = this.planner.segmentsIn(asked.dataset, asked.window);
+      const parts = await this.pool.ask(question, plan, segments, asked.signal, effort);
       const { hits, matched } = mergeHits(parts, order, limit + 1);
       const page = hits.slice(0, limit);
       const records = await this.pool.fetch(
@@ -54,6 +52,7 @@ export class QueryService {
       return {
         records: records.map((record) => recordBody(record, plan.grouping.patterns)),
         matched,
+        ...missingBody(asked.dataset, effort),
         ...(hits.length > limit && last && { cursor: cursorOf(last) }),
       };
     });
@@ -68,9 +67,10 @@ export class QueryService {
       const sum = emptyVolume(steps);
       const segments = this.planner.segmentsIn(asked.dataset, window);
       const question = { kind: 'volume', window, steps } as const;
-      for (const part of await this.pool.ask(question, plan, segments, asked.signal))
+      const effort = noEffort();
+      for (const part of await this.pool.ask(question, plan, segments, asked.signal, effort))
         addVolume(sum, part);
-      return { window: windowBody(window), ...sum };
+      return { window: windowBody(window), ...sum, ...missingBody(asked.dataset, effort) };
     });
   }
 

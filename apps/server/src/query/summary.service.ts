@@ -21,7 +21,7 @@ import {
 import { Injectable } from '@nestjs/common';
 import { badRequest } from '../problems/problem.js';
 import { differenceBody } from './differences.js';
-import type { Effort } from './lane-tasks.js';
+import { missingBody, noEffort } from './missing.js';
 import { momentText } from './moments.js';
 import { type Asked, Planner } from './planner.js';
 import { QueryPool } from './query-pool.js';
@@ -57,7 +57,7 @@ export class SummaryService {
     const fields = [...summary.by, ...summary.measures.flatMap(({ of }) => (of ? [of] : []))].map(({ field }) => field);
     const plan = await this.planner.plan({ ...asked, scope: '' }, filter, fields);
     return this.planner.steadily(async () => {
-      const effort: Effort = { segments: 0, blocks: 0, bytes: 0 };
+      const effort = noEffort();
       const segments = this.planner.segmentsIn(asked.dataset, ...windows);
       const sums = windows.map(emptySummary);
       const question = { kind: 'summary', windows, summary } as const;
@@ -82,6 +82,7 @@ export class SummaryService {
         columns: table.columns,
         rows: rowsBody(table),
         matched: sums[0]!.total,
+        ...missingBody(asked.dataset, effort),
         ...(before && { baselineRows: rowsBody(before), baselineMatched: sums[1]!.total }),
         ...(sums[0]!.left > 0 && { left: sums[0]!.left }),
         ...(table.rows.length > MAX_ROWS && { cut: table.rows.length }),
@@ -99,8 +100,9 @@ export class SummaryService {
       const counts = new Map<string, FieldCounts>();
       const question = { kind: 'differences', focus, baseline } as const;
       const segments = this.planner.segmentsIn(dataset, focus, baseline);
-      for (const part of await this.pool.ask(question, plan, segments, asked.signal)) addFieldCounts(counts, part);
-      return { fields: fieldDifferences(counts, limit).map(differenceBody) };
+      const effort = noEffort();
+      for (const part of await this.pool.ask(question, plan, segments, asked.signal, effort)) addFieldCounts(counts, part);
+      return { fields: fieldDifferences(counts, limit).map(differenceBody), ...missingBody(dataset, effort) };
     });
   }
 

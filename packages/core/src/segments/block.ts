@@ -13,7 +13,11 @@ export interface Block {
 export class BrokenBlockError extends Error {
   readonly code = 'broken-block';
 
-  constructor(readonly column: string) {
+  constructor(
+    readonly column: string,
+    /** Key of the segment, where it is known. */
+    readonly segment?: string,
+  ) {
     super(`The column ${column} of a stored block is damaged: its checksum does not match.`);
   }
 }

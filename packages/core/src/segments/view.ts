@@ -3,7 +3,7 @@ import type { Codec } from '../codec/codec.js';
 import { type Layout, rebuildText } from '../patterns/layout.js';
 import { type Quantity, quantityOf, unitOfField } from '../records/quantity.js';
 import { isStored, rebuildLine, type Shape } from '../records/shape.js';
-import { openBlock } from './block.js';
+import { BrokenBlockError, openBlock } from './block.js';
 import { decodeMinutes, type MinuteCell } from './minutes.js';
 import {
   COLUMN,
@@ -307,7 +307,11 @@ export class SegmentView {
   }
 
   private async block(column: string): Promise<Uint8Array> {
-    return openBlock(await this.fetch(column), this.summary.columns[column]!, column, this.codec);
+    try {
+      return openBlock(await this.fetch(column), this.summary.columns[column]!, column, this.codec);
+    } catch (error) {
+      throw error instanceof BrokenBlockError ? new BrokenBlockError(column, this.key) : error;
+    }
   }
 }
 
