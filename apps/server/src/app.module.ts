@@ -12,6 +12,7 @@ import { RulesService } from './grouping/rules.service.js';
 import { LogIntakeController } from './intake/log-intake.controller.js';
 import { LogIntakeService } from './intake/log-intake.service.js';
 import { MaintenanceService } from './maintenance/maintenance.service.js';
+import { RetentionService } from './maintenance/retention.service.js';
 import { ProblemFilter } from './problems/problem.filter.js';
 import { ExcessService } from './query/excess.service.js';
 import { PatternsService } from './query/patterns.service.js';
@@ -56,6 +57,7 @@ export class AppModule {
         SummaryService,
         ExcessService,
         MaintenanceService,
+        RetentionService,
         DatabaseCloser,
       ],
     };

@@ -330,6 +330,13 @@ export interface SourceSummary {
   malformed: number;
   bytes: number;
   lastSeen: string;
+  /** For how long, or how many bytes of, its records are kept; absent where without limit. */
+  retention?: RetentionBody;
+}
+
+export interface RetentionBody {
+  maxAgeHours?: number;
+  maxBytes?: number;
 }
 
 export interface IntakeProblem {

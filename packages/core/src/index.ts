@@ -84,6 +84,6 @@ export { LEVELS } from './records/levels.js';
 export { type FormatName, FORMATS, type Shape } from './records/shape.js';
 export { BrokenBlockError } from './segments/block.js';
 export { buildSegment, type BuiltSegment, type SegmentRecord } from './segments/builder.js';
-export { recordsOf } from './segments/merge.js';
+export { type KeptFrom, recordsKept, recordsOf } from './segments/merge.js';
 export { type Context, SEGMENT_RECORDS, SEGMENT_VERSION, type SegmentSummary } from './segments/segment.js';
 export { type Catalog, type ColumnCache, SegmentView } from './segments/view.js';

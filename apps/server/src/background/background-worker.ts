@@ -1,4 +1,4 @@
-import { buildSegment, type BuiltSegment, recordsOf, type SegmentRecord, workOut, type Worked } from '@flail/core';
+import { buildSegment, type BuiltSegment, type KeptFrom, recordsKept, recordsOf, type SegmentRecord, workOut, type Worked } from '@flail/core';
 import { workerData } from 'piscina';
 import { zstdCodec } from '../store/codec.js';
 import { SegmentReader } from '../store/segment-reader.js';
@@ -7,12 +7,16 @@ import { SegmentReader } from '../store/segment-reader.js';
 export type BackgroundTask =
   /** Puts segments together. */
   | { task: 'merge'; segments: number[] }
+  /** Writes a segment anew without the records that are no longer kept. */
+  | { task: 'retain'; segment: number; keptFrom: KeptFrom }
   /** Works out how the first layouts of a data set group. */
   | { task: 'group'; dataset: number; size: number; records: number[] }
   | { task: 'close' };
 
 export interface BackgroundAnswers {
   merge: BuiltSegment;
+  /** Undefined where nothing is left. */
+  retain: BuiltSegment | undefined;
   group: Worked;
   close: undefined;
 }
@@ -30,6 +34,10 @@ export default async function background(
       const records: SegmentRecord[] = [];
       for (const id of task.segments) records.push(...(await recordsOf(await reader.open(id))));
       return buildSegment(records, zstdCodec);
+    }
+    case 'retain': {
+      const kept = await recordsKept(await reader.open(task.segment), task.keptFrom);
+      return kept.length > 0 ? buildSegment(kept, zstdCodec) : undefined;
     }
     case 'group':
       return workOut(await reader.layouts(task.dataset, task.size), task.records);

@@ -5,6 +5,7 @@ import { databaseFile } from './database-file.js';
 import { migration as store } from './migrations/001-store.js';
 import { migration as rules } from './migrations/002-rules.js';
 import { migration as chunks } from './migrations/003-chunks.js';
+import { migration as retention } from './migrations/004-retention.js';
 import { MODELS } from './models.js';
 
 /** Opens the database of a data folder, made and brought up to date where needed. */
@@ -21,7 +22,7 @@ export async function openDatabase(data: string): Promise<Sequelize> {
   await database.query('PRAGMA page_size = 16384');
   await database.query('PRAGMA journal_mode = WAL');
   await new Umzug({
-    migrations: [store, rules, chunks],
+    migrations: [store, rules, chunks, retention],
     context: database.getQueryInterface(),
     storage: new SequelizeStorage({ sequelize: database }),
     logger: undefined,

@@ -139,6 +139,12 @@ export class SourceModel extends Model {
   declare bytes: number;
   @Column(DataType.DATE)
   declare lastSeen: Date;
+  /** Seconds for which records are kept; without limit where null. */
+  @Column(DataType.DOUBLE)
+  declare maxAge: number | null;
+  /** Bytes, as received, that are kept; without limit where null. */
+  @Column(DataType.DOUBLE)
+  declare maxBytes: number | null;
 }
 
 /** A rule that a person gave: kept also after it was taken back. */

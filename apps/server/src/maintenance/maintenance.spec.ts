@@ -1,13 +1,16 @@
 import type { LogsSearchAnswer } from '@flail/contract';
 import { TestApp } from '../testing/test-app.js';
-import { RecordStore } from '../store/record-store.js';
+import { RecordStore, type SegmentInfo } from '../store/record-store.js';
 import { groupOf } from './maintenance.service.js';
 
-const segment = (
-  id: number,
-  count: number,
-  from = id,
-): { id: number; from: number; to: number; count: number } => ({ id, from, to: from + 1, count });
+const segment = (id: number, count: number, from = id): SegmentInfo => ({
+  id,
+  from,
+  to: from + 1,
+  count,
+  rawBytes: 0,
+  contexts: [],
+});
 
 describe('putting segments together', () => {
   it('waits until there are enough, or they fill one', () => {

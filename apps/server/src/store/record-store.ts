@@ -21,6 +21,10 @@ export interface SegmentInfo {
   from: number;
   to: number;
   count: number;
+  rawBytes: number;
+  /** Senders of its records, and how many records each has; counts are absent in segments of version 1. */
+  contexts: readonly number[];
+  contextCounts?: readonly number[];
 }
 
 /** A data set with what its segments refer to. */
@@ -160,7 +164,7 @@ export class RecordStore implements OnModuleInit {
       for (const layout of write.layouts ?? []) meet(dataset, layout);
       // Segments put together hold no new records.
       if (!write.replaces) countLayouts(dataset, summary);
-      const info = { id, from: summary.from, to: summary.to, count: summary.count };
+      const info = infoOf(id, summary);
       // A new list: a query under way keeps the one it began with.
       dataset.segments = [
         ...dataset.segments.filter((segment) => !write.replaces?.includes(segment.id)),
@@ -168,6 +172,14 @@ export class RecordStore implements OnModuleInit {
       ];
       dataset.nextSeq = Math.max(dataset.nextSeq, summary.lastSeq + 1);
       return info;
+    });
+  }
+
+  /** Lets go of segments. */
+  drop(dataset: Dataset, segments: readonly number[]): Promise<void> {
+    return this.writes.run(async () => {
+      await this.database.transaction((transaction) => this.remove(segments, transaction));
+      dataset.segments = dataset.segments.filter(({ id }) => !segments.includes(id));
     });
   }
 
@@ -187,18 +199,13 @@ export class RecordStore implements OnModuleInit {
     const where = { datasetId: row.id };
     const segments = await SegmentModel.findAll({
       where,
-      attributes: ['id', 'fromMicros', 'toMicros', 'count', 'lastSeq', 'summary'],
+      attributes: ['id', 'lastSeq', 'summary'],
     });
     const dataset: Dataset = {
       id: row.id,
       key: row.key,
       name: row.name,
-      segments: segments.map(({ id, fromMicros, toMicros, count }) => ({
-        id,
-        from: fromMicros,
-        to: toMicros,
-        count,
-      })),
+      segments: segments.map(({ id, summary }) => infoOf(id, summary as SegmentSummary)),
       layouts: [],
       identities: new Identities(),
       layoutRecords: [],
@@ -218,6 +225,16 @@ export class RecordStore implements OnModuleInit {
     return dataset;
   }
 }
+
+const infoOf = (id: number, { from, to, count, rawBytes, contexts, contextCounts }: SegmentSummary): SegmentInfo => ({
+  id,
+  from,
+  to,
+  count,
+  rawBytes,
+  contexts,
+  ...(contextCounts && { contextCounts }),
+});
 
 function meet(dataset: Dataset, layout: Layout): void {
   dataset.layouts.push(layout);

@@ -199,6 +199,7 @@ export class SegmentBuilder {
       lastSeq: most(seqs),
       rawBytes: this.rawBytes,
       contexts: this.contexts.values,
+      contextCounts: tally(this.contextCodes, count, this.contexts.values.length),
       shapes: [...this.shapes.keys()],
       services: this.services.values,
       ...countsOf(times, levels, services, layouts, this.layoutIds.length),
@@ -337,6 +338,12 @@ function arranged<T extends Float64Array | Uint16Array | Uint8Array>(all: T, cou
   const result = all.slice(0, count) as T;
   if (order) for (let at = 0; at < count; at++) result[at] = all[order[at]!]!;
   return result;
+}
+
+function tally(codes: Uint16Array, count: number, distinct: number): number[] {
+  const counts = new Array<number>(distinct).fill(0);
+  for (let row = 0; row < count; row++) counts[codes[row]!]!++;
+  return counts;
 }
 
 function least(numbers: Float64Array): number {

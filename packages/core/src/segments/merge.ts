@@ -49,3 +49,16 @@ export async function recordsOf(view: SegmentView): Promise<SegmentRecord[]> {
   }
   return records;
 }
+
+/** What of a segment's records is kept: those of each context from a moment on (microseconds); all where none is given. */
+export type KeptFrom = ReadonlyMap<number, number>;
+
+/** The records of a segment that are kept. */
+export async function recordsKept(view: SegmentView, keptFrom: KeptFrom): Promise<SegmentRecord[]> {
+  const records = await recordsOf(view);
+  const kept = records.filter(({ context, micros }) => micros >= (keptFrom.get(context) ?? -Infinity));
+  // The sum of sizes lies on the first record; of those kept, it is their share.
+  if (kept.length > 0) kept[0]!.size = Math.round((view.summary.rawBytes * kept.length) / records.length);
+  for (const record of kept.slice(1)) record.size = 0;
+  return kept;
+}

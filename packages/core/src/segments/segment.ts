@@ -22,6 +22,8 @@ export interface SegmentSummary {
   /** Bytes of the lines as received, without their line ends. */
   rawBytes: number;
   contexts: number[];
+  /** Records of each context. Since version 2. */
+  contextCounts?: number[];
   shapes: number[];
   services: string[];
   /** Records at each level code. */
