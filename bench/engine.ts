@@ -1,4 +1,4 @@
-import { spawn, type ChildProcess } from 'node:child_process';
+import { type ChildProcess, execFileSync, spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { createReadStream, existsSync, mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { request } from 'node:http';
@@ -6,6 +6,7 @@ import { cpus, tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { writeRichLines } from './rich-lines.js';
+import { yardsticks } from './yardsticks.js';
 
 /**
  * The engine as it is used: rich lines taken in, what they take on the disk, and how long the questions of
@@ -81,6 +82,12 @@ try {
   console.log(
     `${LINES.toLocaleString('en')} lines of ${Math.round(bytes / LINES)} bytes written in ${((performance.now() - began) / 1000).toFixed(0)} s; ${cpus().length} cores, Node ${process.version}`,
   );
+  const bulk = execFileSync(process.execPath, [join(root, 'apps/server/dist/cli/main.js'), 'load', '--into', join(folder, 'bulk'), file], {
+    encoding: 'utf8',
+  });
+  console.log(`bulk load: ${/\(([\d,]+) a second\)/.exec(bulk)?.[1]} lines/s`);
+  rmSync(join(folder, 'bulk'), { recursive: true });
+  await yardsticks(file, folder, phrase);
   let server = await Server.start(data);
   const intake = performance.now();
   const accepted = await send(file);

@@ -141,7 +141,8 @@ export class LogParser {
 
   /** Whole lines, without the end of the last one. */
   private lines(bytes: Uint8Array): void {
-    if (this.fast && this.reader && this.format === 'json' && this.fast.isUtf8(bytes)) {
+    if (!this.reader) this.settle(lenient.decode(bytes.subarray(0, DETECT_BYTES)));
+    if (this.fast && this.format === 'json' && this.fast.isUtf8(bytes)) {
       this.linesAsBytes(bytes, this.fast);
       return;
     }
@@ -152,7 +153,6 @@ export class LogParser {
       this.damaged(bytes);
       return;
     }
-    if (!this.reader) this.settle(text);
     let from = 0;
     for (;;) {
       const end = text.indexOf('\n', from);
@@ -182,7 +182,6 @@ export class LogParser {
 
   /** Lines of which at least one is no valid UTF-8, decoded one by one. */
   private damaged(bytes: Uint8Array): void {
-    if (!this.reader) this.settle(lenient.decode(bytes.subarray(0, DETECT_BYTES)));
     let from = 0;
     for (;;) {
       const found = bytes.indexOf(10, from);
