@@ -32,7 +32,8 @@ function two(text: string, at: number): number {
 function epochDay(year: number, month: number, day: number): number {
   if (month < 1 || month > 12 || day < 1 || day > 31) return NaN;
   const date = new Date(Date.UTC(year, month - 1, day));
-  return date.getUTCDate() === day ? date.getTime() / 86_400_000 : NaN;
+  // Years before 100 are taken for others.
+  return date.getUTCDate() === day && date.getUTCFullYear() === year ? date.getTime() / 86_400_000 : NaN;
 }
 
 let lastDate = '';
