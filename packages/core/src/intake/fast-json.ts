@@ -4,13 +4,12 @@ import type { Shape } from '../records/shape.js';
 import { formatTimestamp, timestampOfValue } from '../records/timestamps.js';
 import type { ParsedLine } from './reader.js';
 
-/** What the letter behind a backslash stands for, where there is but one way to write it. */
+/** What the letter behind a backslash stands for, where there is but one way to write it. Texts of several lines are left to the full reader, which looks for stack traces in them. */
 const UNESCAPED = new Uint8Array(256);
 UNESCAPED[34] = 34;
 UNESCAPED[92] = 92;
 UNESCAPED[98] = 8;
 UNESCAPED[102] = 12;
-UNESCAPED[110] = 10;
 UNESCAPED[114] = 13;
 UNESCAPED[116] = 9;
 

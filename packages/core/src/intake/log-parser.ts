@@ -1,6 +1,7 @@
 import { encodeUtf8 } from '../codec/bytes.js';
 import type { FormatName, Shape, ShapeBook } from '../records/shape.js';
 import type { FastJson } from './fast-json.js';
+import { FRAME_FIELDS, ownFrame } from './frames.js';
 import { type Detected, detectFormat, readerOf } from './detect.js';
 import { PlainReader, startsWithTime } from './plain.js';
 import type { ParsedLine, Reader } from './reader.js';
@@ -82,6 +83,7 @@ export class LogParser {
   private pending: Pending | undefined;
   private lineNumber = 0;
   private lastMicros = NaN;
+  private readonly framedShapes = new Map<Shape, Shape>();
 
   constructor(
     private readonly book: ShapeBook,
@@ -246,7 +248,32 @@ export class LogParser {
       record.micros = Number.isNaN(this.lastMicros) ? this.arrival : this.lastMicros;
       this.report('no-time', pending.lineNumber, pending.text);
     } else this.lastMicros = record.micros;
-    this.emit(record);
+    this.emit(this.withFrame(record));
+  }
+
+  /** Adds the place in the code that a stack trace names, unless its sender has said it. */
+  private withFrame(record: ParsedRecord): ParsedRecord {
+    if (!record.text.includes('\n')) return record;
+    const frame = ownFrame(record.text);
+    const shape = frame && this.framed(record.shape);
+    if (!shape) return record;
+    record.shape = shape;
+    record.shadows = [...record.shadows, frame.file, frame.line, frame.function];
+    return record;
+  }
+
+  /** The shape with fields for a frame beside it. */
+  private framed(shape: Shape): Shape | undefined {
+    let framed = this.framedShapes.get(shape);
+    if (!framed) {
+      const named = (name: string): boolean =>
+        shape.shadows.includes(name) || shape.holes.some((hole) => hole.name === name);
+      if (FRAME_FIELDS.some(named)) return undefined;
+      const { format, literals, holes, shadows } = shape;
+      framed = this.book.intern({ format, literals, holes, shadows: [...shadows, ...FRAME_FIELDS] });
+      if (framed) this.framedShapes.set(shape, framed);
+    }
+    return framed;
   }
 
   private read(pending: Pending): { record: ParsedRecord; ofFormat: boolean } {

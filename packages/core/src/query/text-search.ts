@@ -4,7 +4,7 @@ import { fieldColumn, slotColumn } from '../segments/segment.js';
 import type { Trigrams } from '../segments/trigrams.js';
 import type { ValueColumn } from '../segments/value-column.js';
 import type { FieldValues, SegmentView } from '../segments/view.js';
-import { fitPhrase, type Inside, phraseInLayout, type PhraseFit } from './phrase.js';
+import { fitPhrase, type Inside, type PhraseFit } from './phrase.js';
 import type { Matcher } from './regex.js';
 import { byCode, either, type Selection, selectLayouts } from './selection.js';
 
@@ -51,16 +51,18 @@ export async function selectTexts(view: SegmentView, test: (text: string) => boo
 
 /** Rows whose text holds a match; only texts that hold what every match must are run through the expression. */
 export async function selectMatches(view: SegmentView, matcher: Matcher): Promise<Selection> {
-  const phrases = matcher.literals.map((literal) => literal.toLowerCase());
+  const phrases = matcher.literals.map((literal) => fitsOf(literal.toLowerCase()));
   const needed = matcher.ignoreCase ? [] : matcher.literals;
-  const certain = (layout: Layout): boolean | undefined => {
-    if (phrases.some((phrase) => phraseInLayout(layout, phrase) === 'none')) return false;
+  const filters = phrases.length > 0 ? await view.trigrams() : undefined;
+  const certain = (layout: Layout, code: number): boolean | undefined => {
+    const filter = filters?.get(slotColumn(view.chunkOf(code)));
+    if (phrases.some((fits) => fits.of(layout, fits.maskOf(filter)).in === 'none')) return false;
     // Without slots all texts of a layout are one.
     return layout.types === '' ? matcher.matches(layout.literals[0]!) : undefined;
   };
   const decisions: Decision[] = [];
   for (const code of view.summary.layouts.keys()) {
-    const decision = certain(view.layout(code));
+    const decision = certain(view.layout(code), code);
     decisions.push(
       decision ??
         (await testTexts(
@@ -172,7 +174,7 @@ async function fitted(view: SegmentView, code: number, phrase: string, { slots, 
 
 /** Marks the values of a column that hold a phrase (in lower case). */
 function markHolding(column: ValueColumn, phrase: string, marks: Uint8Array): void {
-  const { dictionary, joined, hex } = column;
+  const { dictionary, joined, hex, scaled } = column;
   if (dictionary) {
     const hits = dictionary.values.map((value) => value.toLowerCase().includes(phrase));
     if (hits.includes(true)) for (let at = 0; at < marks.length; at++) if (hits[dictionary.codes[at]!]) marks[at] = 1;
@@ -188,8 +190,58 @@ function markHolding(column: ValueColumn, phrase: string, marks: Uint8Array): vo
     }
     return;
   }
-  if (hex && phrase.length > hex.length) return;
+  if (hex && !hex.mayHold(phrase)) return;
+  if (scaled && markNumbers(scaled, phrase, marks)) return;
   for (let at = 0; at < marks.length; at++) if (marks[at] === 0 && column.get(at).toLowerCase().includes(phrase)) marks[at] = 1;
+}
+
+/**
+ * Marks the numbers whose digits, with what stands around them, hold a phrase; by arithmetic, since writing
+ * out millions of numbers would take seconds. False for numbers that are not whole or not of plain digits.
+ */
+function markNumbers(
+  { numbers, decimals, width, prefix, suffix }: NonNullable<ValueColumn['scaled']>,
+  phrase: string,
+  marks: Uint8Array,
+): boolean {
+  if (decimals !== 0 || width !== 0) return false;
+  const [before, after] = [prefix.toLowerCase(), suffix.toLowerCase()];
+  if (before.includes(phrase) || after.includes(phrase)) {
+    marks.fill(1);
+    return true;
+  }
+  // The phrase is the end of what stands before, digits, and the beginning of what stands behind.
+  const parts = /^(\D*)(\d+)(\D*)$/.exec(phrase);
+  // A minus sign is the number's own where nothing stands before it.
+  if (!parts || (prefix === '' && phrase.includes('-'))) return prefix !== '' && !parts && !/\d/.test(before + after);
+  const [, left, digits, right] = parts as unknown as [string, string, string, string];
+  if (/\d/.test(before + after) || digits.length > 15) return false;
+  if (!before.endsWith(left) || !after.startsWith(right)) return true;
+  const wanted = Number(digits);
+  const size = 10 ** digits.length;
+  for (let at = 0; at < marks.length; at++) {
+    let number = Math.abs(numbers[at]!);
+    // The digits stand at the front where something stands before them, at the end where something follows, else anywhere.
+    if (right !== '') {
+      const whole = left === '' || number < size;
+      if (whole && number % size === wanted && number >= size / 10) marks[at] = 1;
+      else if (whole && number % size === wanted && String(number).endsWith(digits)) marks[at] = 1;
+      continue;
+    }
+    if (left !== '') {
+      while (number >= size) number = Math.floor(number / 10);
+      if (number === wanted && (digits[0] !== '0' || digits === '0')) marks[at] = 1;
+      continue;
+    }
+    for (; number >= size / 10 || number === wanted; number = Math.floor(number / 10)) {
+      if (number % size === wanted && (digits[0] !== '0' || String(number).endsWith(digits))) {
+        marks[at] = 1;
+        break;
+      }
+      if (number < 10) break;
+    }
+  }
+  return true;
 }
 
 /** Rows whose value of a field holds a phrase. */

@@ -31,13 +31,13 @@ export interface ValueColumn {
   /** Where values repeat: the different ones, and the code (index into them) of each. */
   readonly dictionary?: { values: readonly string[]; codes: Uint8Array | Uint16Array };
   /** Where all are numbers of one form: the numbers as whole ones, and what stands around them. */
-  readonly scaled?: { numbers: Float64Array; decimals: number; prefix: string; suffix: string };
+  readonly scaled?: { numbers: Float64Array; decimals: number; width: number; prefix: string; suffix: string };
   /** All values one behind another with their ends, for searching text in one go. */
   readonly joined?: { text: string; ends: Uint32Array; /** The text in lower case. */ lower: () => string };
   /** Where all are packed hexadecimal of one length. */
   readonly hex?: {
-    /** Characters of each value. */
-    length: number;
+    /** False where no value can hold these characters. */
+    mayHold: (phrase: string) => boolean;
     /** Which values are exactly this one: 1 for each. */
     find: (value: string) => Uint8Array;
   };
@@ -79,7 +79,7 @@ export function decodeValues(bytes: Uint8Array): ValueColumn {
       return {
         length,
         get: (index) => prefix + numberText(numbers[index]!, decimals, width) + suffix,
-        scaled: { numbers, decimals, prefix, suffix },
+        scaled: { numbers, decimals, width, prefix, suffix },
         bytes: numbers.byteLength,
       };
     }
@@ -89,7 +89,7 @@ export function decodeValues(bytes: Uint8Array): ValueColumn {
       const packed = input.take((length * digits) / 2);
       const own = digits + dashes.length;
       return {
-        hex: { length: own, find: (value) => findHex(packed, digits / 2, dashes, value, length) },
+        hex: { mayHold: (phrase) => mayHoldHex(phrase, own, dashes), find: (value) => findHex(packed, digits / 2, dashes, value, length) },
         length,
         get: (index) => hexText(packed, (index * digits) / 2, digits / 2, dashes),
         bytes: packed.length,
@@ -159,6 +159,19 @@ function lowerCase(text: string): string {
     const one = text[at]!.toLowerCase();
     return one.length === 1 ? one : text[at]!;
   }).join('');
+}
+
+/** Whether a value of so many characters, hexadecimal with dashes at these places, can hold a phrase (in lower case). */
+function mayHoldHex(phrase: string, length: number, dashes: readonly number[]): boolean {
+  if (phrase.length > length || !/^[0-9a-f-]+$/.test(phrase)) return false;
+  for (let at = 0; at + phrase.length <= length; at++) {
+    let fits = true;
+    for (let index = 0; fits && index < phrase.length; index++) {
+      fits = (phrase[index] === '-') === dashes.includes(at + index);
+    }
+    if (fits) return true;
+  }
+  return false;
 }
 
 function findHex(packed: Uint8Array, half: number, dashes: readonly number[], value: string, count: number): Uint8Array {
