@@ -82,9 +82,13 @@ try {
   console.log(
     `${LINES.toLocaleString('en')} lines of ${Math.round(bytes / LINES)} bytes written in ${((performance.now() - began) / 1000).toFixed(0)} s; ${cpus().length} cores, Node ${process.version}`,
   );
-  const bulk = execFileSync(process.execPath, [join(root, 'apps/server/dist/cli/main.js'), 'load', '--into', join(folder, 'bulk'), file], {
-    encoding: 'utf8',
-  });
+  const bulk = execFileSync(
+    process.execPath,
+    [join(root, 'apps/server/dist/cli/main.js'), 'load', '--into', join(folder, 'bulk'), file],
+    {
+      encoding: 'utf8',
+    },
+  );
   console.log(`bulk load: ${/\(([\d,]+) a second\)/.exec(bulk)?.[1]} lines/s`);
   rmSync(join(folder, 'bulk'), { recursive: true });
   await yardsticks(file, folder, phrase);
@@ -105,16 +109,26 @@ try {
   const minute = (millis: number): number => Math.ceil(millis / 60_000) * 60_000;
   const whole = { from: '2026-03-02T00:00:00Z', to: at(minute(end)) };
   const middle = Date.UTC(2026, 2, 2) + (end - Date.UTC(2026, 2, 2)) / 2;
-  const halves = { window: { from: at(middle), to: whole.to }, baseline: { from: whole.from, to: at(middle) } };
+  const halves = {
+    window: { from: at(middle), to: whole.to },
+    baseline: { from: whole.from, to: at(middle) },
+  };
   const span = Math.min(30 * 60_000, (end - Date.UTC(2026, 2, 2)) / 4);
-  const hour = { window: { from: at(end - span), to: at(end) }, baseline: { from: at(end - 2 * span), to: at(end - span) } };
-  const summary = (expression: string) => (): Promise<unknown> => post('logs/summary', { window: whole, expression });
+  const hour = {
+    window: { from: at(end - span), to: at(end) },
+    baseline: { from: at(end - 2 * span), to: at(end - span) },
+  };
+  const summary = (expression: string) => (): Promise<unknown> =>
+    post('logs/summary', { window: whole, expression });
   const questions: [string, () => Promise<unknown>][] = [
     ['count a phrase found in constants', summary(`"${phrase}" then count`)],
     ['count a phrase in values, common', summary('"-1234" then count')],
     ['count a phrase that is nowhere', summary('"never ever said" then count')],
     ['an identifier anywhere', summary(`${trace} then count`)],
-    ['regular expression with a literal', summary(`text ~ /${phrase.split(' ')[0]!} \\w+ ${phrase.split(' ')[2]!}/ then count`)],
+    [
+      'regular expression with a literal',
+      summary(`text ~ /${phrase.split(' ')[0]!} \\w+ ${phrase.split(' ')[2]!}/ then count`),
+    ],
     ['regular expression without a literal', summary('text ~ /[0-9]{3}ms$/ then count')],
     ['volume by minute and level', summary('then count by level every 1m')],
     ['pattern table, two halves', () => post('patterns/search', { ...halves, limit: 50 })],
@@ -124,7 +138,10 @@ try {
     ['counts by service of errors', summary('level = error then count by service')],
     ['p95 of a number by route', summary('then count, p95(duration_ms) by route')],
     ['newest 200 errors', () => post('logs/search', { window: whole, scope: 'level = error', limit: 200 })],
-    ['all records of one trace', () => post('logs/search', { window: whole, scope: `trace = ${trace}`, limit: 200 })],
+    [
+      'all records of one trace',
+      () => post('logs/search', { window: whole, scope: `trace = ${trace}`, limit: 200 }),
+    ],
   ];
   const only = process.argv[4];
   for (const [name, ask] of questions) {

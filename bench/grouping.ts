@@ -23,21 +23,38 @@ function group(lines: readonly LabelledText[]): string[] {
   const began = performance.now();
   const sets = new Sets(book.layouts.length);
   for (const { a, b } of groupLayouts(book.layouts, counts)) sets.join(a, b);
-  if (verbose) console.log(`  ${book.layouts.length} layouts grouped in ${(performance.now() - began).toFixed(0)} ms`);
+  if (verbose)
+    console.log(`  ${book.layouts.length} layouts grouped in ${(performance.now() - began).toFixed(0)} ms`);
   return of.map((id) => String(sets.of(id)));
 }
 
-function report(name: string, lines: readonly LabelledText[], groups: readonly string[], kindOf?: (label: string) => string): number {
-  const all = accuracyOf(lines.map(({ label }) => label), groups);
+function report(
+  name: string,
+  lines: readonly LabelledText[],
+  groups: readonly string[],
+  kindOf?: (label: string) => string,
+): number {
+  const all = accuracyOf(
+    lines.map(({ label }) => label),
+    groups,
+  );
   const percent = (share: number): string => `${(share * 100).toFixed(1)}%`;
   console.log(
     `${name}: strict ${percent(all.strict)}, pairs ${percent(all.pairwise)}, ${all.groups} groups for ${all.labels} labels, ${all.lines} lines`,
   );
   const sources = [...new Set(lines.map(({ source }) => source))].map((source) => {
     const at = lines.flatMap((line, index) => (line.source === source ? [index] : []));
-    return { source, strict: accuracyOf(at.map((index) => lines[index]!.label), at.map((index) => groups[index]!)).strict };
+    return {
+      source,
+      strict: accuracyOf(
+        at.map((index) => lines[index]!.label),
+        at.map((index) => groups[index]!),
+      ).strict,
+    };
   });
-  console.log(`  by source: ${sources.map(({ source, strict }) => `${source} ${percent(strict)}`).join(', ')}`);
+  console.log(
+    `  by source: ${sources.map(({ source, strict }) => `${source} ${percent(strict)}`).join(', ')}`,
+  );
   if (kindOf) {
     const kinds = KINDS_OF_TEXT.map((kind) => {
       const own = new Set(lines.filter(({ label }) => kindOf(label) === kind).map(({ label }) => label));
@@ -52,7 +69,9 @@ function report(name: string, lines: readonly LabelledText[], groups: readonly s
         const at = lines.findIndex((line, index) => line.label === label && groups[index] === id);
         return `      ${count}× ${JSON.stringify(lines[at]!.text.slice(0, 150))}`;
       });
-      console.log(`   ${label}${kindOf ? ` (${kindOf(label)})` : ''} ${size} lines in ${found.size} groups, with ${[...sharedWith].slice(0, 4).join(' ')}\n${samples.join('\n')}`);
+      console.log(
+        `   ${label}${kindOf ? ` (${kindOf(label)})` : ''} ${size} lines in ${found.size} groups, with ${[...sharedWith].slice(0, 4).join(' ')}\n${samples.join('\n')}`,
+      );
     }
   }
   return Math.min(all.strict, ...sources.map(({ strict }) => strict));

@@ -58,7 +58,10 @@ async function counts(expression: string): Promise<(string | number | null)[][]>
   const response = await fetch(`${api}/logs/summary`, {
     method: 'POST',
     headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ window: { from: '2026-03-01T00:00:00Z', to: '2026-03-04T00:00:00Z' }, expression }),
+    body: JSON.stringify({
+      window: { from: '2026-03-01T00:00:00Z', to: '2026-03-04T00:00:00Z' },
+      expression,
+    }),
   });
   return ((await response.json()) as { rows: (string | number | null)[][] }).rows;
 }
@@ -75,7 +78,10 @@ try {
       .map(async (batch) => {
         if (await send(batch)) acknowledged.add(batch);
       });
-    await Promise.race([Promise.all(sending), new Promise((resolve) => setTimeout(resolve, Math.random() * 900))]);
+    await Promise.race([
+      Promise.all(sending),
+      new Promise((resolve) => setTimeout(resolve, Math.random() * 900)),
+    ]);
     server.kill('SIGKILL');
     await once(server, 'exit');
     kills++;
@@ -83,12 +89,14 @@ try {
     server = await start();
     const held = new Map((await counts('then count by batch')).map(([batch, count]) => [batch, count]));
     for (const batch of acknowledged) if (held.get(`b${batch}`) !== LINES) lost++;
-    for (const count of held.values()) if ((count as number) > LINES) throw new Error(`A batch has ${count} lines.`);
+    for (const count of held.values())
+      if ((count as number) > LINES) throw new Error(`A batch has ${count} lines.`);
     if (acknowledged.size < BATCHES) continue;
     // All are there: each line once. Then from the beginning, on a new store.
     const [[count, different]] = (await counts('then count, sum(number)')) as [[number, number]];
     const all = BATCHES * LINES;
-    if (count !== all || different !== (all * (all - 1)) / 2) throw new Error(`There are ${count} lines, adding up to ${different}.`);
+    if (count !== all || different !== (all * (all - 1)) / 2)
+      throw new Error(`There are ${count} lines, adding up to ${different}.`);
     rounds++;
     acknowledged = new Set();
     server.kill('SIGKILL');
@@ -98,7 +106,9 @@ try {
   }
   server.kill('SIGKILL');
   await once(server, 'exit');
-  console.log(`${kills} kills, ${rounds} stores filled in spite of them; acknowledged batches missing: ${lost}; lines doubled: 0`);
+  console.log(
+    `${kills} kills, ${rounds} stores filled in spite of them; acknowledged batches missing: ${lost}; lines doubled: 0`,
+  );
 } finally {
   rmSync(data, { recursive: true, force: true });
 }

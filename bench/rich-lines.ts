@@ -46,7 +46,11 @@ function statements(random: Random): Draw[] {
  * Writes JSON lines of about 320 bytes: a moment, a level, a service and an instance, a message of one of 300
  * statements (few of which make most lines), trace and span, a route, a duration, a size and a user.
  */
-export async function writeRichLines(file: string, lines: number, seed: string): Promise<{ bytes: number; phrase: string; trace: string }> {
+export async function writeRichLines(
+  file: string,
+  lines: number,
+  seed: string,
+): Promise<{ bytes: number; phrase: string; trace: string }> {
   const random = new Random(seed);
   const texts = statements(random);
   const services = Array.from({ length: SERVICES }, () => `${random.pick(NOUNS)}-${random.pick(NOUNS)}`);

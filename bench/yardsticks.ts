@@ -25,7 +25,12 @@ function timed(run: () => void): number {
 /** The parts of the analytical database's interface that are used. */
 interface Analytical {
   DuckDBInstance: {
-    create(file: string): Promise<{ connect(): Promise<{ run(sql: string): Promise<unknown>; closeSync(): void }>; closeSync(): void }>;
+    create(
+      file: string,
+    ): Promise<{
+      connect(): Promise<{ run(sql: string): Promise<unknown>; closeSync(): void }>;
+      closeSync(): void;
+    }>;
   };
 }
 
@@ -34,7 +39,11 @@ async function analytical(): Promise<Analytical> {
   const folder = join(here, '.yardsticks');
   if (!existsSync(join(folder, 'node_modules'))) {
     mkdirSync(folder, { recursive: true });
-    execFileSync('npm', ['install', '--prefix', folder, '--no-save', '--no-audit', '--no-fund', '@duckdb/node-api@1.5.6-r.1'], { stdio: 'ignore' });
+    execFileSync(
+      'npm',
+      ['install', '--prefix', folder, '--no-save', '--no-audit', '--no-fund', '@duckdb/node-api@1.5.6-r.1'],
+      { stdio: 'ignore' },
+    );
   }
   return (await import(createRequire(join(folder, 'x.js')).resolve('@duckdb/node-api'))) as Analytical;
 }
@@ -46,7 +55,9 @@ async function ofAnalytical(file: string, folder: string, phrase: string): Promi
   const connection = await instance.connect();
   const lines = Number(execFileSync('wc', ['-l', file], { encoding: 'utf8' }).split(' ')[0]);
   const began = performance.now();
-  await connection.run(`CREATE TABLE lines AS SELECT * FROM read_json('${file}', format = 'newline_delimited')`);
+  await connection.run(
+    `CREATE TABLE lines AS SELECT * FROM read_json('${file}', format = 'newline_delimited')`,
+  );
   await connection.run('CHECKPOINT');
   const seconds = (performance.now() - began) / 1000;
   const ask = async (sql: string): Promise<number> => {
@@ -59,7 +70,9 @@ async function ofAnalytical(file: string, folder: string, phrase: string): Promi
     return median(times);
   };
   const counted = await ask(`SELECT count(*) FROM lines WHERE message ILIKE '%${phrase}%'`);
-  const volume = await ask("SELECT date_trunc('minute', ts::TIMESTAMP) AS minute, level, count(*) FROM lines GROUP BY ALL");
+  const volume = await ask(
+    "SELECT date_trunc('minute', ts::TIMESTAMP) AS minute, level, count(*) FROM lines GROUP BY ALL",
+  );
   const trace = await ask("SELECT * FROM lines WHERE trace_id = '0123456789abcdef0123456789abcdef'");
   const values = await ask('SELECT route, count(*) FROM lines GROUP BY ALL');
   connection.closeSync();
@@ -73,7 +86,9 @@ async function ofAnalytical(file: string, folder: string, phrase: string): Promi
 
 function ofGrep(file: string, phrase: string): void {
   const times = Array.from({ length: ROUNDS }, () => timed(() => spawnSync('grep', ['-c', phrase, file])));
-  const expressions = Array.from({ length: ROUNDS }, () => timed(() => spawnSync('grep', ['-cE', '[0-9]{3}ms"', file])));
+  const expressions = Array.from({ length: ROUNDS }, () =>
+    timed(() => spawnSync('grep', ['-cE', '[0-9]{3}ms"', file])),
+  );
   console.log(`  grep -c: phrase ${ms(median(times))}, regular expression ${ms(median(expressions))}`);
 }
 
@@ -82,7 +97,9 @@ async function ofFullText(file: string, folder: string, phrase: string): Promise
   const path = join(folder, 'full-text.db');
   const database = new sqlite3.Database(path);
   const run = (sql: string, values: unknown[] = []): Promise<void> =>
-    new Promise((resolve, reject) => database.run(sql, values, (error) => (error ? reject(error) : resolve())));
+    new Promise((resolve, reject) =>
+      database.run(sql, values, (error) => (error ? reject(error) : resolve())),
+    );
   await run('PRAGMA journal_mode = WAL');
   await run('CREATE TABLE lines (id INTEGER PRIMARY KEY, line TEXT)');
   await run("CREATE VIRTUAL TABLE words USING fts5(message, content='')");
@@ -90,10 +107,17 @@ async function ofFullText(file: string, folder: string, phrase: string): Promise
   let count = 0;
   let batch: [number, string, string][] = [];
   const flush = async (): Promise<void> => {
-    const marks = (width: number): string => batch.map(() => `(${'?,'.repeat(width).slice(0, -1)})`).join(',');
+    const marks = (width: number): string =>
+      batch.map(() => `(${'?,'.repeat(width).slice(0, -1)})`).join(',');
     await run('BEGIN');
-    await run(`INSERT INTO lines VALUES ${marks(2)}`, batch.flatMap(([id, line]) => [id, line]));
-    await run(`INSERT INTO words(rowid, message) VALUES ${marks(2)}`, batch.flatMap(([id, , message]) => [id, message]));
+    await run(
+      `INSERT INTO lines VALUES ${marks(2)}`,
+      batch.flatMap(([id, line]) => [id, line]),
+    );
+    await run(
+      `INSERT INTO words(rowid, message) VALUES ${marks(2)}`,
+      batch.flatMap(([id, , message]) => [id, message]),
+    );
     await run('COMMIT');
     batch = [];
   };
@@ -107,7 +131,9 @@ async function ofFullText(file: string, folder: string, phrase: string): Promise
   const times: number[] = [];
   for (let round = 0; round < ROUNDS; round++) {
     const from = performance.now();
-    await new Promise((resolve) => database.all(`SELECT count(*) FROM words WHERE words MATCH '"${phrase}"'`, resolve));
+    await new Promise((resolve) =>
+      database.all(`SELECT count(*) FROM words WHERE words MATCH '"${phrase}"'`, resolve),
+    );
     times.push(performance.now() - from);
   }
   await new Promise((resolve) => database.close(resolve));
@@ -122,7 +148,9 @@ export async function yardsticks(file: string, folder: string, phrase: string): 
   console.log('yardsticks:');
   ofGrep(file, phrase);
   await ofAnalytical(file, folder, phrase).catch((error: unknown) => {
-    console.log(`  analytical database: could not be measured here (${error instanceof Error ? error.message : String(error)})`);
+    console.log(
+      `  analytical database: could not be measured here (${error instanceof Error ? error.message : String(error)})`,
+    );
   });
   await ofFullText(file, folder, phrase);
 }

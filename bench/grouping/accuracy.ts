@@ -24,7 +24,8 @@ export function accuracyOf(labels: readonly string[], groups: readonly string[])
     count(byLabel, label, groups[at]!);
     count(byGroup, groups[at]!, label);
   });
-  const sizeOf = (counts: Map<string, number>): number => [...counts.values()].reduce((sum, more) => sum + more, 0);
+  const sizeOf = (counts: Map<string, number>): number =>
+    [...counts.values()].reduce((sum, more) => sum + more, 0);
   const pairs = (size: number): number => (size * (size - 1)) / 2;
   let right = 0;
   let together = 0;

@@ -13,7 +13,11 @@ interface Program {
 }
 
 const inFolder = (folder: string, form: RegExp): string[] =>
-  existsSync(folder) ? readdirSync(folder).filter((file) => form.test(file)).map((file) => join(folder, file)) : [];
+  existsSync(folder)
+    ? readdirSync(folder)
+        .filter((file) => form.test(file))
+        .map((file) => join(folder, file))
+    : [];
 
 const PROGRAMS: Program[] = [
   {

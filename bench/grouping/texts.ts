@@ -93,7 +93,12 @@ export class TextDraw {
       if (this.said.has(noun + first) || this.said.has(noun + second)) return;
       this.said.add(noun + first).add(noun + second);
       [first, second].forEach((verb, at) =>
-        this.templates.push({ label: `${label}${'ab'[at]!}`, source, kind, line: () => `${capital(noun)} ${verb} ${tail()}` }),
+        this.templates.push({
+          label: `${label}${'ab'[at]!}`,
+          source,
+          kind,
+          line: () => `${capital(noun)} ${verb} ${tail()}`,
+        }),
       );
       return;
     }
@@ -109,7 +114,8 @@ export class TextDraw {
       () => `${noun()} ${random.pick(DONE)}`,
       () => `${random.pick(DOING)} ${random.pick(KINDS)} ${noun()}`,
       () => `${random.pick(KINDS)} ${noun()} ${random.pick(DONE)} by ${noun()}`,
-      () => `could not ${random.pick(DOING).replace(/ing$/, '')} ${noun()} of ${random.pick(KINDS)} ${noun()}`,
+      () =>
+        `could not ${random.pick(DOING).replace(/ing$/, '')} ${noun()} of ${random.pick(KINDS)} ${noun()}`,
       () => `${noun()} ${noun()} ${random.pick(DONE)} ${random.pick(HOW)}`,
       () => `${noun()}: ${random.pick(DOING)} ${noun()}`,
       () => `[${noun()}] ${random.pick(KINDS)} ${noun()} ${random.pick(DONE)}`,
@@ -153,7 +159,18 @@ export class TextDraw {
   private slots(count: number): Piece {
     const { random } = this;
     const pieces = Array.from({ length: count }, (): Piece => {
-      const lead = random.pick(['for', 'id', 'in', 'after', 'with', 'to', 'from', 'at', 'of', random.pick(NOUNS)]);
+      const lead = random.pick([
+        'for',
+        'id',
+        'in',
+        'after',
+        'with',
+        'to',
+        'from',
+        'at',
+        'of',
+        random.pick(NOUNS),
+      ]);
       const value = random.pick([() => this.identifier(), () => this.measured(), () => this.ip()])();
       return random.pick<Piece>([
         () => `${lead} ${value()}`,
@@ -190,10 +207,16 @@ export class TextDraw {
       }
       case 'list': {
         const item = this.identifier();
-        const [open, close] = random.pick([['[', ']'], ['{', '}'], ['(', ')'], ['', '']] as const);
+        const [open, close] = random.pick([
+          ['[', ']'],
+          ['{', '}'],
+          ['(', ')'],
+          ['', ''],
+        ] as const);
         const comma = random.pick([', ', ',', ' ']);
         const separator = open === '' ? ', ' : comma;
-        return () => `${head} ${noun}s ${open}${Array.from({ length: random.int(1, 7) }, item).join(separator)}${close}`;
+        return () =>
+          `${head} ${noun}s ${open}${Array.from({ length: random.int(1, 7) }, item).join(separator)}${close}`;
       }
       case 'enumeration': {
         const values = random.some(random.pick([KINDS, DONE, NOUNS]), random.int(3, 7));
@@ -223,7 +246,9 @@ export class TextDraw {
       case 'key=value': {
         const keys = random.some(NOUNS, random.int(3, 6));
         const words = random.some(KINDS, random.int(2, 5));
-        const values = keys.map((): Piece => (random.chance(0.4) ? () => random.pick(words) : this.identifier()));
+        const values = keys.map((): Piece =>
+          random.chance(0.4) ? () => random.pick(words) : this.identifier(),
+        );
         const drop = random.chance(0.5) ? 0.25 : 0;
         return () =>
           `${head} ${keys
@@ -253,12 +278,15 @@ export class TextDraw {
         return () => `${head} ${quote}${this.prose(1, 5)}${quote} ${tail()}`;
       }
       case 'first word': {
-        const values = random.chance(0.5) ? this.people(random.int(6, 80)) : this.people(12).map((name) => `${name}-${noun}`);
+        const values = random.chance(0.5)
+          ? this.people(random.int(6, 80))
+          : this.people(12).map((name) => `${name}-${noun}`);
         return () => `${random.pick(values)} ${head} ${tail()}`;
       }
       case 'glued unit': {
         const unit = random.pick(['conn', 'x', 'pkts', 'rows', 'req', 'pts']);
-        return () => `${head} ${random.int(1, 4000)}${unit} ${noun} ${random.int(1, 99)}${random.pick(['of'])}${random.int(100, 120)}`;
+        return () =>
+          `${head} ${random.int(1, 4000)}${unit} ${noun} ${random.int(1, 99)}${random.pick(['of'])}${random.int(100, 120)}`;
       }
       case 'leading address': {
         const ip = this.ip();
@@ -276,15 +304,18 @@ export class TextDraw {
         ]);
       case 'path': {
         const roots = random.some(NOUNS, 3);
-        const folder = (): string => Array.from({ length: random.int(1, 4) }, () => random.pick(NOUNS)).join('/');
-        return () => `${head} /${random.pick(roots)}/${folder()}/${this.name(2)}.${random.pick(['log', 'dat', 'json'])} ${tail()}`;
+        const folder = (): string =>
+          Array.from({ length: random.int(1, 4) }, () => random.pick(NOUNS)).join('/');
+        return () =>
+          `${head} /${random.pick(roots)}/${folder()}/${this.name(2)}.${random.pick(['log', 'dat', 'json'])} ${tail()}`;
       }
       case 'trace': {
         const packages = random.some(NOUNS, 4);
         return () =>
           `${head} ${tail()}\n${Array.from(
             { length: random.int(2, 6) },
-            () => `    at ${random.pick(packages)}.${random.pick(DOING)} (${random.pick(packages)}.js:${random.int(1, 900)}:${random.int(1, 80)})`,
+            () =>
+              `    at ${random.pick(packages)}.${random.pick(DOING)} (${random.pick(packages)}.js:${random.int(1, 900)}:${random.int(1, 80)})`,
           ).join('\n')}`;
       }
     }
@@ -297,7 +328,21 @@ export class TextDraw {
   }
 
   private prose(from: number, to: number): string {
-    const words = [...NOUNS, ...DONE, ...KINDS, ...HOW, 'the', 'a', 'and', 'please', 'not', 'was', 'has', 'we', 'again'];
+    const words = [
+      ...NOUNS,
+      ...DONE,
+      ...KINDS,
+      ...HOW,
+      'the',
+      'a',
+      'and',
+      'please',
+      'not',
+      'was',
+      'has',
+      'we',
+      'again',
+    ];
     return Array.from({ length: this.random.int(from, to) }, () => this.random.pick(words)).join(' ');
   }
 }

@@ -1,4 +1,13 @@
-import { buildSegment, type BuiltSegment, type KeptFrom, recordsKept, recordsOf, type SegmentRecord, workOut, type Worked } from '@flail/core';
+import {
+  buildSegment,
+  type BuiltSegment,
+  type KeptFrom,
+  recordsKept,
+  recordsOf,
+  type SegmentRecord,
+  workOut,
+  type Worked,
+} from '@flail/core';
 import { workerData } from 'piscina';
 import { zstdCodec } from '../store/codec.js';
 import { SegmentReader } from '../store/segment-reader.js';

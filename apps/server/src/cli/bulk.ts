@@ -18,9 +18,15 @@ const TELL_MS = 200;
  * Stores files straight into a data folder that no Flail is running on: the same intake, without a socket
  * between. Resolves with whether all went well.
  */
-export async function loadInto(config: Config, files: readonly string[], options: Omit<LoadOptions, 'url'>): Promise<boolean> {
+export async function loadInto(
+  config: Config,
+  files: readonly string[],
+  options: Omit<LoadOptions, 'url'>,
+): Promise<boolean> {
   const release = lockFolder(config.data);
-  const app = await NestFactory.createApplicationContext(AppModule.with(config), { logger: ['error', 'warn'] });
+  const app = await NestFactory.createApplicationContext(AppModule.with(config), {
+    logger: ['error', 'warn'],
+  });
   let failures = 0;
   try {
     const dataset = app.get(RecordStore).dataset(options.dataset);

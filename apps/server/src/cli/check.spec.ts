@@ -24,7 +24,11 @@ describe('a data folder without a server', () => {
     folder = mkdtempSync(join(tmpdir(), 'flail-check-'));
     file = join(folder, 'in.jsonl');
     const line = (index: number): string =>
-      JSON.stringify({ ts: new Date(Date.UTC(2026, 2, 2) + index).toISOString(), msg: `line ${index} "quoted"`, n: index });
+      JSON.stringify({
+        ts: new Date(Date.UTC(2026, 2, 2) + index).toISOString(),
+        msg: `line ${index} "quoted"`,
+        n: index,
+      });
     // More than one block, so that several workers read it.
     writeFileSync(file, Array.from({ length: 40_000 }, (_, index) => line(index)).join('\n'));
   });
@@ -36,10 +40,13 @@ describe('a data folder without a server', () => {
     expect(await loadInto(config(), [join(folder, 'none')], options)).toBe(false);
     const app = await TestApp.start(folder);
     try {
-      const { body } = await app.post<{ matched: number; records: { text: string }[] }>('/api/v1/logs/search', {
-        window: { from: '2026-03-02T00:00:00Z', to: '2026-03-03T00:00:00Z' },
-        limit: 2,
-      });
+      const { body } = await app.post<{ matched: number; records: { text: string }[] }>(
+        '/api/v1/logs/search',
+        {
+          window: { from: '2026-03-02T00:00:00Z', to: '2026-03-03T00:00:00Z' },
+          limit: 2,
+        },
+      );
       expect(body.matched).toBe(40_000);
       expect(body.records.map(({ text }) => text)).toEqual(['line 39999 "quoted"', 'line 39998 "quoted"']);
     } finally {
@@ -64,7 +71,9 @@ describe('a data folder without a server', () => {
   it('of an earlier version is written anew when that is asked for', async () => {
     await loadInto(config(), [file], options);
     // What version 1 did not have.
-    await change("UPDATE segments SET summary = json_remove(json_set(summary, '$.version', 1), '$.cells', '$.layoutLastRow', '$.columns.\"@minutes\"', '$.columns.\"@trigrams\"')");
+    await change(
+      "UPDATE segments SET summary = json_remove(json_set(summary, '$.version', 1), '$.cells', '$.layoutLastRow', '$.columns.\"@minutes\"', '$.columns.\"@trigrams\"')",
+    );
     const before = await check(config());
     expect(before).toMatchObject({ records: 40_000, problems: [], upgraded: 0 });
     expect(before.old).toBeGreaterThan(0);

@@ -1,5 +1,12 @@
 import 'reflect-metadata';
-import { BrokenBlockError, buildSegment, decodeUtf8, recordsOf, SEGMENT_VERSION, type SegmentSummary } from '@flail/core';
+import {
+  BrokenBlockError,
+  buildSegment,
+  decodeUtf8,
+  recordsOf,
+  SEGMENT_VERSION,
+  type SegmentSummary,
+} from '@flail/core';
 import { NestFactory } from '@nestjs/core';
 import { AppModule } from '../app.module.js';
 import type { Config } from '../config/config.js';
@@ -27,7 +34,9 @@ export interface CheckResult {
  */
 export async function check(config: Config, upgrade = false): Promise<CheckResult> {
   const release = lockFolder(config.data);
-  const app = await NestFactory.createApplicationContext(AppModule.with(config), { logger: ['error', 'warn'] });
+  const app = await NestFactory.createApplicationContext(AppModule.with(config), {
+    logger: ['error', 'warn'],
+  });
   const reader = new SegmentReader(config.data, CACHE_BYTES);
   const result: CheckResult = { segments: 0, records: 0, problems: [], old: 0, upgraded: 0 };
   try {
@@ -40,7 +49,8 @@ export async function check(config: Config, upgrade = false): Promise<CheckResul
         try {
           result.records += await checkSegment(reader, id);
         } catch (error) {
-          const what = error instanceof BrokenBlockError || error instanceof Error ? error.message : String(error);
+          const what =
+            error instanceof BrokenBlockError || error instanceof Error ? error.message : String(error);
           result.problems.push(`Segment ${id} of "${dataset.key}", ${summary.count} records: ${what}`);
           continue;
         }
@@ -70,7 +80,8 @@ async function checkSegment(reader: SegmentReader, id: number): Promise<number> 
   for (let row = 0; row < view.count; row++) bytes += decodeUtf8(await view.line(row)).length;
   if (bytes === 0 && view.summary.rawBytes > 0) throw new Error('Its lines are empty.');
   const times = await view.times();
-  for (let row = 1; row < times.length; row++) if (times[row]! < times[row - 1]!) throw new Error('Its records are not in the order of time.');
+  for (let row = 1; row < times.length; row++)
+    if (times[row]! < times[row - 1]!) throw new Error('Its records are not in the order of time.');
   return view.count;
 }
 
@@ -85,6 +96,9 @@ export function checkText({ segments, records, problems, old, upgraded }: CheckR
         : `${count(old)} segments are of an earlier version; they can be read. "flail check --upgrade" writes them anew.`,
     );
   }
-  lines.push(...problems, problems.length === 0 ? 'Nothing is wrong.' : `${count(problems.length)} segments are damaged.`);
+  lines.push(
+    ...problems,
+    problems.length === 0 ? 'Nothing is wrong.' : `${count(problems.length)} segments are damaged.`,
+  );
   return lines.join('\n');
 }

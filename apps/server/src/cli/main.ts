@@ -13,13 +13,17 @@ interface LoadFlags {
   into?: string;
 }
 
-const program = new Command('flail').description('Brings log files into Flail, and looks after what it keeps.');
+const program = new Command('flail').description(
+  'Brings log files into Flail, and looks after what it keeps.',
+);
 program
   .command('load')
   .description('bring in log files, plain or gzip')
   .argument('<files...>', 'files to bring in')
   .option('--source <name>', 'name of the source (default: the name of the file)')
-  .addOption(new Option('--format <format>', 'how to read them').choices(['auto', ...FORMATS]).default('auto'))
+  .addOption(
+    new Option('--format <format>', 'how to read them').choices(['auto', ...FORMATS]).default('auto'),
+  )
   .option('--dataset <name>', 'data set', 'live')
   .option('--url <url>', 'address of Flail', `http://127.0.0.1:${config.port}`)
   .option('--into <folder>', 'store straight into a data folder that no Flail is running on; the fastest way')
@@ -29,7 +33,8 @@ program
       return;
     }
     const { loadInto } = await import('./bulk.js');
-    process.exitCode = (await orSaid(() => loadInto({ ...config, data: into }, files, options))) === true ? 0 : 1;
+    process.exitCode =
+      (await orSaid(() => loadInto({ ...config, data: into }, files, options))) === true ? 0 : 1;
   });
 program
   .command('check')

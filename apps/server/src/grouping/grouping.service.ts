@@ -79,7 +79,11 @@ export class GroupingService implements OnApplicationBootstrap {
 
   private grouping(dataset: Dataset, state: State, corrections: readonly Correction[]): Grouping {
     const { built, worked } = state;
-    if (built?.worked === worked && built.layouts === dataset.layouts.length && built.corrections === corrections) {
+    if (
+      built?.worked === worked &&
+      built.layouts === dataset.layouts.length &&
+      built.corrections === corrections
+    ) {
       return built.grouping;
     }
     const grouping = this.build(dataset, state, corrections);

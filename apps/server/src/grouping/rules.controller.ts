@@ -37,7 +37,10 @@ export class RulesController {
   @Post('corrections/preview')
   @HttpCode(200)
   @ApiOperation({ summary: 'What a correction would join or part, without making it' })
-  async preview(@Body() body: CorrectionDto, @Query() { dataset }: DatasetQueryDto): Promise<CorrectionPreview> {
+  async preview(
+    @Body() body: CorrectionDto,
+    @Query() { dataset }: DatasetQueryDto,
+  ): Promise<CorrectionPreview> {
     const own = this.store.dataset(dataset);
     const before = await this.groupings.current(own);
     const rule = correctionOf(body, before);
@@ -48,14 +51,20 @@ export class RulesController {
   @Delete('corrections/:id')
   @HttpCode(204)
   @ApiOperation({ summary: 'Takes a correction back' })
-  undoCorrection(@Param('id', ParseIntPipe) id: number, @Query() { dataset }: DatasetQueryDto): Promise<void> {
+  undoCorrection(
+    @Param('id', ParseIntPipe) id: number,
+    @Query() { dataset }: DatasetQueryDto,
+  ): Promise<void> {
     return this.rules.setUndone('corrections', this.store.dataset(dataset), id, true);
   }
 
   @Post('corrections/:id/redo')
   @HttpCode(204)
   @ApiOperation({ summary: 'Gives a correction again that was taken back' })
-  redoCorrection(@Param('id', ParseIntPipe) id: number, @Query() { dataset }: DatasetQueryDto): Promise<void> {
+  redoCorrection(
+    @Param('id', ParseIntPipe) id: number,
+    @Query() { dataset }: DatasetQueryDto,
+  ): Promise<void> {
     return this.rules.setUndone('corrections', this.store.dataset(dataset), id, false);
   }
 
@@ -80,9 +89,19 @@ export class RulesController {
     const own = this.store.dataset(dataset);
     const grouping = await this.groupings.current(own);
     const corrections = bundle.corrections.map((body) => correctionOf(body, grouping, true));
-    const add = async <T extends Correction | Mark>(kind: RuleKind, rules: T[], holding: readonly unknown[]): Promise<number> => {
+    const add = async <T extends Correction | Mark>(
+      kind: RuleKind,
+      rules: T[],
+      holding: readonly unknown[],
+    ): Promise<number> => {
       const known = new Set(holding.map((rule) => JSON.stringify(rule)));
-      return (await this.rules.add(kind, own, rules.filter((rule) => !known.has(JSON.stringify(rule))))).length;
+      return (
+        await this.rules.add(
+          kind,
+          own,
+          rules.filter((rule) => !known.has(JSON.stringify(rule))),
+        )
+      ).length;
     };
     return {
       corrections: await add('corrections', corrections, await this.rules.corrections(own)),
@@ -115,7 +134,12 @@ export class RulesController {
   }
 }
 
-const keptBody = <T>({ id, rule, at, undoneAt }: Kept<T>): { id: number; rule: T; at: string; undoneAt?: string } => ({
+const keptBody = <T>({
+  id,
+  rule,
+  at,
+  undoneAt,
+}: Kept<T>): { id: number; rule: T; at: string; undoneAt?: string } => ({
   id,
   rule,
   at: at.toISOString(),
@@ -142,7 +166,8 @@ const find = (grouping: Grouping, ref: string): ReturnType<Grouping['patterns'][
 function correctionOf(body: CorrectionDto, grouping: Grouping, carried = false): Correction {
   const known = (ref: string): string => {
     const pattern = find(grouping, ref);
-    if (!pattern && !carried) throw badRequest('no-such-pattern', `There is no pattern "${ref}" in this data set.`);
+    if (!pattern && !carried)
+      throw badRequest('no-such-pattern', `There is no pattern "${ref}" in this data set.`);
     return pattern && !carried ? pattern.id : ref;
   };
   switch (body.kind) {
@@ -181,8 +206,15 @@ function previewOf(dataset: Dataset, before: Grouping, after: Grouping, rule: Co
   let records = 0;
   const changed = new Set<string>();
   const membersOf = (grouping: Grouping, layout: number): string =>
-    grouping.patterns.all().get(grouping.patterns.idOf(layout))!.layouts.map(({ id }) => id).join(' ');
-  for (const { id } of dataset.layouts.slice(0, [...before.patterns.all().values()].reduce((sum, { layouts }) => sum + layouts.length, 0))) {
+    grouping.patterns
+      .all()
+      .get(grouping.patterns.idOf(layout))!
+      .layouts.map(({ id }) => id)
+      .join(' ');
+  for (const { id } of dataset.layouts.slice(
+    0,
+    [...before.patterns.all().values()].reduce((sum, { layouts }) => sum + layouts.length, 0),
+  )) {
     const [old, now] = [before.patterns.idOf(id), after.patterns.idOf(id)];
     if (!changed.has(old) && membersOf(before, id) === membersOf(after, id)) continue;
     changed.add(old);

@@ -23,7 +23,8 @@ import {
 
 export const CORRECTION_KINDS = ['join', 'slot', 'split', 'apart', 'name'] as const;
 
-const of = (...kinds: string[]): PropertyDecorator => ValidateIf((body: CorrectionDto) => kinds.includes(body.kind));
+const of = (...kinds: string[]): PropertyDecorator =>
+  ValidateIf((body: CorrectionDto) => kinds.includes(body.kind));
 
 /** A correction of the grouping; which properties it needs depends on its kind. */
 export class CorrectionDto implements CorrectionBody {
@@ -72,7 +73,10 @@ export class CorrectionDto implements CorrectionBody {
   @Max(200)
   slot?: number;
 
-  @ApiPropertyOptional({ description: 'split: only these values become patterns of their own', type: [String] })
+  @ApiPropertyOptional({
+    description: 'split: only these values become patterns of their own',
+    type: [String],
+  })
   @IsOptional()
   @IsArray()
   @ArrayMaxSize(500)

@@ -38,11 +38,20 @@ export class RulesService {
     return rows.map(({ id, rule, at, undoneAt }) => ({ id, rule: rule as T, at, undoneAt }));
   }
 
-  async add<T extends Correction | Mark>(kind: RuleKind, dataset: Dataset, rules: readonly T[]): Promise<Kept<T>[]> {
+  async add<T extends Correction | Mark>(
+    kind: RuleKind,
+    dataset: Dataset,
+    rules: readonly T[],
+  ): Promise<Kept<T>[]> {
     const added = await this.store.writes.run(async () => {
       const rows: Kept<T>[] = [];
       for (const rule of rules) {
-        const row = await MODELS[kind].create({ datasetId: dataset.id, rule, at: new Date(), undoneAt: null });
+        const row = await MODELS[kind].create({
+          datasetId: dataset.id,
+          rule,
+          at: new Date(),
+          undoneAt: null,
+        });
         rows.push({ id: row.id, rule, at: row.at, undoneAt: null });
       }
       return rows;
@@ -67,7 +76,9 @@ export class RulesService {
     const key = `${kind}/${dataset.id}`;
     let rules = this.cache.get(key) as readonly T[] | undefined;
     if (!rules) {
-      rules = (await this.list<T>(kind, dataset)).filter(({ undoneAt }) => undoneAt === null).map(({ rule }) => rule);
+      rules = (await this.list<T>(kind, dataset))
+        .filter(({ undoneAt }) => undoneAt === null)
+        .map(({ rule }) => rule);
       this.cache.set(key, rules);
     }
     return rules;

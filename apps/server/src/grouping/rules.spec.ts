@@ -15,7 +15,9 @@ const line = (text: string): string => JSON.stringify({ ts: TIME, level: 'info',
 
 const LINES = [
   ...['door opened wide', 'door opened wide', 'door closed wide'],
-  ...['holm', 'tarn', 'holm', 'eider', 'holm', 'rousay'].map((port, at) => `ferry ${at} left port=${port} late`),
+  ...['holm', 'tarn', 'holm', 'eider', 'holm', 'rousay'].map(
+    (port, at) => `ferry ${at} left port=${port} late`,
+  ),
 ];
 
 /** Where a pattern's sentence has a slot. */
@@ -31,12 +33,13 @@ describe('corrections and marks', () => {
   afterEach(() => app.end());
 
   const table = async (more: object = {}): Promise<PatternsSearchAnswer> =>
-    (await app.post<PatternsSearchAnswer>('/api/v1/patterns/search', { window, order: 'common', ...more })).body;
+    (await app.post<PatternsSearchAnswer>('/api/v1/patterns/search', { window, order: 'common', ...more }))
+      .body;
   const counts = async (more: object = {}): Promise<Record<string, number>> =>
     Object.fromEntries((await table(more)).patterns.map((row) => [row.id, row.focus]));
-  const idOf = async (text: string): Promise<string> =>
-    (await table({ scope: `"${text}"` })).patterns[0]!.id;
-  const remove = (path: string): Promise<Response> => fetch(`${app.url}/api/v1/${path}`, { method: 'DELETE' });
+  const idOf = async (text: string): Promise<string> => (await table({ scope: `"${text}"` })).patterns[0]!.id;
+  const remove = (path: string): Promise<Response> =>
+    fetch(`${app.url}/api/v1/${path}`, { method: 'DELETE' });
 
   it('make a word a value, for what is stored and what will come, until taken back', async () => {
     const opened = await idOf('door opened');
@@ -53,7 +56,9 @@ describe('corrections and marks', () => {
     expect((await table()).patterns.map(sentenceOf)).toContain('door · wide');
     expect((await remove(`corrections/${kept.body.id}`)).status).toBe(204);
     expect((await counts())[opened]).toBe(2);
-    expect((await fetch(`${app.url}/api/v1/corrections/${kept.body.id}/redo`, { method: 'POST' })).status).toBe(204);
+    expect(
+      (await fetch(`${app.url}/api/v1/corrections/${kept.body.id}/redo`, { method: 'POST' })).status,
+    ).toBe(204);
     expect((await counts())[opened]).toBe(4);
   });
 
@@ -72,13 +77,21 @@ describe('corrections and marks', () => {
     const left = await idOf('left port');
     await app.post('/api/v1/corrections', { kind: 'split', pattern: left, slot: 1, values: ['holm'] });
     expect(await counts()).toMatchObject({ [`${left}:holm`]: 3, [left]: 3 });
-    const { body } = await app.post<{ matched: number }>('/api/v1/logs/search', { window, scope: `pattern ${left}` });
+    const { body } = await app.post<{ matched: number }>('/api/v1/logs/search', {
+      window,
+      scope: `pattern ${left}`,
+    });
     expect(body.matched).toBe(3);
   });
 
   it('never lose or double a record, whatever the rules and the grain', async () => {
     const [opened, left] = [await idOf('door opened'), await idOf('left port')];
-    await app.post('/api/v1/corrections', { kind: 'split', pattern: left, slot: 1, values: ['holm', 'nowhere'] });
+    await app.post('/api/v1/corrections', {
+      kind: 'split',
+      pattern: left,
+      slot: 1,
+      values: ['holm', 'nowhere'],
+    });
     await app.post('/api/v1/corrections', { kind: 'join', patterns: [opened, left] });
     await app.post('/api/v1/marks', { kind: 'muted', pattern: opened });
     for (const grain of [undefined, 1, 2, 3, 5, 100]) {
@@ -92,7 +105,10 @@ describe('corrections and marks', () => {
     const opened = await idOf('door opened');
     await app.post('/api/v1/corrections', { kind: 'name', pattern: opened, name: 'doors' });
     expect((await table()).patterns.find(({ id }) => id === opened)!.name).toBe('doors');
-    const { body } = await app.post<{ matched: number }>('/api/v1/logs/search', { window, scope: 'pattern doors' });
+    const { body } = await app.post<{ matched: number }>('/api/v1/logs/search', {
+      window,
+      scope: 'pattern doors',
+    });
     expect(body.matched).toBe(2);
   });
 
@@ -103,7 +119,11 @@ describe('corrections and marks', () => {
     const known = (await table({ order: 'surprise' })).patterns.find(({ id }) => id === opened)!;
     expect(known.mark).toEqual({ kind: 'known', reason: 'the tour', weight: 0.5 });
     expect(known.surprise).toBeCloseTo(before.surprise / 2, 9);
-    const muted = await app.post<KeptMark>('/api/v1/marks', { kind: 'muted', pattern: closed, until: '2999-01-01T00:00:00Z' });
+    const muted = await app.post<KeptMark>('/api/v1/marks', {
+      kind: 'muted',
+      pattern: closed,
+      until: '2999-01-01T00:00:00Z',
+    });
     expect((await table()).muted).toEqual({ patterns: 1, focus: 1 });
     expect((await table()).patterns.map(({ id }) => id)).not.toContain(closed);
     await remove(`marks/${muted.body.id}`);
@@ -121,10 +141,19 @@ describe('corrections and marks', () => {
       await other.take(LINES.map(line).join('\n'));
       const taken = await other.post('/api/v1/corrections/import', bundle);
       expect(taken.body).toEqual({ corrections: 1, marks: 1 });
-      const { body } = await other.post<PatternsSearchAnswer>('/api/v1/patterns/search', { window, order: 'common' });
+      const { body } = await other.post<PatternsSearchAnswer>('/api/v1/patterns/search', {
+        window,
+        order: 'common',
+      });
       const row = body.patterns.find(({ id }) => id === opened)!;
-      expect(row).toMatchObject({ focus: 3, mark: { kind: 'worth reading', reason: 'new doors', weight: 2 } });
-      expect((await other.post('/api/v1/corrections/import', bundle)).body).toEqual({ corrections: 0, marks: 0 });
+      expect(row).toMatchObject({
+        focus: 3,
+        mark: { kind: 'worth reading', reason: 'new doors', weight: 2 },
+      });
+      expect((await other.post('/api/v1/corrections/import', bundle)).body).toEqual({
+        corrections: 0,
+        marks: 0,
+      });
     } finally {
       await other.end();
     }
@@ -144,9 +173,17 @@ describe('corrections and marks', () => {
 
   it('refuse a word or a slot that the pattern does not have', async () => {
     const opened = await idOf('door opened');
-    const word = await app.post<ProblemBody>('/api/v1/corrections', { kind: 'slot', pattern: opened, word: 'absent' });
+    const word = await app.post<ProblemBody>('/api/v1/corrections', {
+      kind: 'slot',
+      pattern: opened,
+      word: 'absent',
+    });
     expect(word.body.code).toBe('no-such-word');
-    const slot = await app.post<ProblemBody>('/api/v1/corrections', { kind: 'split', pattern: opened, slot: 7 });
+    const slot = await app.post<ProblemBody>('/api/v1/corrections', {
+      kind: 'split',
+      pattern: opened,
+      slot: 7,
+    });
     expect(slot.body.code).toBe('no-such-slot');
     expect((await remove('corrections/99')).status).toBe(404);
   });

@@ -1,4 +1,11 @@
-import { type BatchResult, BlockCutter, type ChunkResult, detectFormat, type FormatName, type Sealed } from '@flail/core';
+import {
+  type BatchResult,
+  BlockCutter,
+  type ChunkResult,
+  detectFormat,
+  type FormatName,
+  type Sealed,
+} from '@flail/core';
 import type { Dataset, RecordStore } from '../store/record-store.js';
 import { IngestClient } from './ingest-client.js';
 import { Unifier } from './unifier.js';
@@ -71,7 +78,8 @@ export class IngestPool {
     if (!ready) {
       ready = this.records.books(dataset).then(({ shapes, layouts }) => {
         this.unifiers.set(dataset.key, new Unifier(shapes, layouts, this.clients.length));
-        for (const client of this.clients) client.announce({ kind: 'dataset', dataset: dataset.key, shapes, layouts });
+        for (const client of this.clients)
+          client.announce({ kind: 'dataset', dataset: dataset.key, shapes, layouts });
       });
       this.announced.set(dataset.key, ready);
     }
@@ -126,7 +134,8 @@ export class OpenBatch {
     const json =
       format === 'json' ||
       (format === 'auto' &&
-        detectFormat(lenient.decode(first.subarray(0, DETECT_BYTES)).split('\n', DETECT_LINES)).format === 'json');
+        detectFormat(lenient.decode(first.subarray(0, DETECT_BYTES)).split('\n', DETECT_LINES)).format ===
+          'json');
     if (json && first.length > 0) this.cutter = new BlockCutter();
     if (first.length > 0) await this.pass(first);
   }
@@ -146,7 +155,9 @@ export class OpenBatch {
     const index = this.nextChunk++;
     // A batch of one block goes where its source's layouts are known; of more, wherever there is least to do.
     const client =
-      index === 0 ? this.homeClient() : this.clients.reduce((a, b) => (b.outstanding < a.outstanding ? b : a));
+      index === 0
+        ? this.homeClient()
+        : this.clients.reduce((a, b) => (b.outstanding < a.outstanding ? b : a));
     this.openAt(client);
     await client.pushChunk(this.plan.dataset.key, this.plan.id, bytes, {
       index,

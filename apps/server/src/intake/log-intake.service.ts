@@ -207,7 +207,13 @@ export class LogIntakeService implements BeforeApplicationShutdown {
           for (const { active, chunks } of batches) {
             if (active.key === undefined) continue;
             const progress = advanced(active, chunks);
-            const row = { datasetId: dataset.id, key: active.key, chunks: [...progress], stored: sum(progress), at: new Date() };
+            const row = {
+              datasetId: dataset.id,
+              key: active.key,
+              chunks: [...progress],
+              stored: sum(progress),
+              at: new Date(),
+            };
             await IntakeBatchModel.upsert({ ...row, answer: null }, { transaction });
           }
         },
@@ -278,4 +284,3 @@ function answerOf(result: BatchResult, problem: IntakeProblem | undefined): Inta
     problems: [...(problem ? [problem] : []), ...result.problems],
   };
 }
-

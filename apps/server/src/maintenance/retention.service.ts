@@ -1,4 +1,9 @@
-import { Injectable, Logger, type OnApplicationBootstrap, type BeforeApplicationShutdown } from '@nestjs/common';
+import {
+  Injectable,
+  Logger,
+  type OnApplicationBootstrap,
+  type BeforeApplicationShutdown,
+} from '@nestjs/common';
 import { BackgroundPool } from '../background/background-pool.js';
 import { SourceModel } from '../database/models.js';
 import { type Dataset, RecordStore } from '../store/record-store.js';
@@ -48,7 +53,9 @@ export class RetentionService implements OnApplicationBootstrap, BeforeApplicati
       .then(async () => {
         for (const dataset of this.store.all()) await this.apply(dataset);
       })
-      .catch((error: unknown) => this.logger.error(error instanceof Error ? (error.stack ?? error.message) : String(error)));
+      .catch((error: unknown) =>
+        this.logger.error(error instanceof Error ? (error.stack ?? error.message) : String(error)),
+      );
     return this.running;
   }
 
@@ -62,7 +69,11 @@ export class RetentionService implements OnApplicationBootstrap, BeforeApplicati
       const fate = fateOf(segment, from);
       if (fate === 'drop') await this.store.drop(dataset, [segment.id]);
       if (fate !== 'rewrite') continue;
-      const built = await this.background.run<'retain'>({ task: 'retain', segment: segment.id, keptFrom: from });
+      const built = await this.background.run<'retain'>({
+        task: 'retain',
+        segment: segment.id,
+        keptFrom: from,
+      });
       // It may have been put together with others meanwhile; then it is looked at the next time.
       if (!dataset.segments.includes(segment)) continue;
       if (built) await this.store.append(dataset, { ...built, replaces: [segment.id] });

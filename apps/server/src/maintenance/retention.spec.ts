@@ -23,9 +23,13 @@ describe('retention', () => {
 
   it('counts age back from now, and bytes back from the newest record', () => {
     const segments = [0, 1, 2, 3].map((day) => segment(day, day, [0, 1], [75, 25]));
-    expect(keptFrom(segments, contexts, [{ source: 'b', maxAge: 86_400 }], 4 * DAY)).toEqual(new Map([[1, 3 * DAY]]));
+    expect(keptFrom(segments, contexts, [{ source: 'b', maxAge: 86_400 }], 4 * DAY)).toEqual(
+      new Map([[1, 3 * DAY]]),
+    );
     // Of each segment 750 bytes are a's: two fit into 1600.
-    expect(keptFrom(segments, contexts, [{ source: 'a', maxBytes: 1600 }], 4 * DAY)).toEqual(new Map([[0, 2 * DAY]]));
+    expect(keptFrom(segments, contexts, [{ source: 'a', maxBytes: 1600 }], 4 * DAY)).toEqual(
+      new Map([[0, 2 * DAY]]),
+    );
     expect(keptFrom(segments, contexts, [], 4 * DAY).size).toBe(0);
   });
 
@@ -42,7 +46,8 @@ describe('retention', () => {
     try {
       const line = (hoursAgo: number, text: string): string =>
         JSON.stringify({ ts: new Date(Date.now() - hoursAgo * 3_600_000).toISOString(), msg: text });
-      const lines = (name: string): string => [50, 40, 30, 2, 1].map((hours) => line(hours, `${name} ${hours}`)).join('\n');
+      const lines = (name: string): string =>
+        [50, 40, 30, 2, 1].map((hours) => line(hours, `${name} ${hours}`)).join('\n');
       await app.take(lines('short'), 'source=short');
       await app.take(lines('long'), 'source=long');
       const set = await fetch(`${app.url}/api/v1/sources/short/retention`, {
@@ -59,7 +64,9 @@ describe('retention', () => {
       expect(texts.filter((text) => text.startsWith('short')).sort()).toEqual(['short 1', 'short 2']);
       expect(texts.filter((text) => text.startsWith('long'))).toHaveLength(5);
       const sources = await app.get<SourceSummary[]>('/api/v1/sources');
-      expect(sources.body.find(({ name }) => name === 'short')).toMatchObject({ retention: { maxAgeHours: 24 } });
+      expect(sources.body.find(({ name }) => name === 'short')).toMatchObject({
+        retention: { maxAgeHours: 24 },
+      });
       const none = await fetch(`${app.url}/api/v1/sources/nosuch/retention`, {
         method: 'PUT',
         headers: { 'content-type': 'application/json' },

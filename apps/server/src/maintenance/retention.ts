@@ -30,7 +30,10 @@ export function keptFrom(
       for (const segment of [...segments].sort((a, b) => b.to - a.to)) {
         const records = segment.contexts.reduce(
           (sum, id, at) =>
-            sum + (contexts.get(id) === source ? (segment.contextCounts?.[at] ?? segment.count / segment.contexts.length) : 0),
+            sum +
+            (contexts.get(id) === source
+              ? (segment.contextCounts?.[at] ?? segment.count / segment.contexts.length)
+              : 0),
           0,
         );
         bytes += (segment.rawBytes * records) / segment.count;
@@ -41,7 +44,9 @@ export function keptFrom(
     }
     if (cut > -Infinity) from.set(source, cut);
   }
-  return new Map([...contexts].flatMap(([id, source]) => (from.has(source) ? [[id, from.get(source)!]] : [])));
+  return new Map(
+    [...contexts].flatMap(([id, source]) => (from.has(source) ? [[id, from.get(source)!]] : [])),
+  );
 }
 
 /** What is to be done with a segment: nothing, let go of it, or write it anew without what is past its time. */

@@ -69,8 +69,7 @@ export class PatternsService {
       const ask = <K extends 'patterns' | 'history'>(
         question: Extract<Question, { kind: K }>,
         segments: number[],
-      ): Promise<Answers[K][]> =>
-        this.pool.ask<K>(question, plan, segments, asked.signal, effort);
+      ): Promise<Answers[K][]> => this.pool.ask<K>(question, plan, segments, asked.signal, effort);
       const splits = splitPlaces(plan.grouping.patterns);
       const counts = new Map<CountKey, LayoutCounts>();
       const windows = { kind: 'patterns', focus, ...(baseline && { baseline }), splits } as const;
@@ -152,14 +151,30 @@ export class PatternsService {
     return this.planner.steadily(async () => {
       const counts = new Map<string, FieldCounts>();
       if (fields.length > 0) {
-        const question = { kind: 'differences', focus, baseline: baseline ?? { from: 0, to: 0 }, fields } as const;
+        const question = {
+          kind: 'differences',
+          focus,
+          baseline: baseline ?? { from: 0, to: 0 },
+          fields,
+        } as const;
         const segments = this.planner.segmentsIn(dataset, focus, ...(baseline ? [baseline] : []));
-        for (const part of await this.pool.ask(question, plan, segments, asked.signal)) addFieldCounts(counts, part);
+        for (const part of await this.pool.ask(question, plan, segments, asked.signal))
+          addFieldCounts(counts, part);
       }
-      const differences = new Map(fieldDifferences(counts, VALUES_SHOWN).map((field) => [field.field, field]));
+      const differences = new Map(
+        fieldDifferences(counts, VALUES_SHOWN).map((field) => [field.field, field]),
+      );
       const slots = fields.map((field, at) => {
         const found = differences.get(field);
-        const none: FieldDifferenceBody = { field, focus: 0, baseline: 0, distinct: 0, identifier: false, divergence: 0, values: [] };
+        const none: FieldDifferenceBody = {
+          field,
+          focus: 0,
+          baseline: 0,
+          distinct: 0,
+          identifier: false,
+          divergence: 0,
+          values: [],
+        };
         return { type: SLOT_NAMES[types[at]!], name: names[at]!, ...(found ? differenceBody(found) : none) };
       });
       const sentence = (layout: Layout): SentencePart[] => plainSentence(layout);
@@ -182,7 +197,11 @@ export class PatternsService {
             reason,
           })),
         ...(next && {
-          next: { pattern: patterns.idOf(next.layout), sentence: sentence(dataset.layouts[next.layout]!), likeness: next.likeness },
+          next: {
+            pattern: patterns.idOf(next.layout),
+            sentence: sentence(dataset.layouts[next.layout]!),
+            likeness: next.likeness,
+          },
         }),
       };
     });
@@ -192,10 +211,15 @@ export class PatternsService {
   private async visible(asked: Asked, pattern: Pattern): Promise<Pattern | undefined> {
     if (asked.asker.services === 'all') return pattern;
     const plan = await this.planner.plan(asked, { kind: 'pattern', ref: pattern.id });
-    const question = { kind: 'patterns', focus: { from: -Infinity, to: Infinity }, splits: new Map() } as const;
+    const question = {
+      kind: 'patterns',
+      focus: { from: -Infinity, to: Infinity },
+      splits: new Map(),
+    } as const;
     const seen = new Set<CountKey>();
     const segments = asked.dataset.segments.map((segment) => segment.id);
-    for (const part of await this.pool.ask(question, plan, segments, asked.signal)) for (const key of part.keys) seen.add(key);
+    for (const part of await this.pool.ask(question, plan, segments, asked.signal))
+      for (const key of part.keys) seen.add(key);
     const layouts = pattern.layouts.filter((layout) => seen.has(layout.id));
     return layouts.length === 0 ? undefined : { ...pattern, layouts };
   }

@@ -87,7 +87,10 @@ function slotPlaces(
 ): SlotPlaces {
   const [only] = patterns.values();
   if (!only || patterns.size > 1)
-    throw badRequest('slot-without-pattern', `${field} is a slot of a pattern; name the one pattern that is meant, as in: pattern k7f3q and ${field} > 5.`);
+    throw badRequest(
+      'slot-without-pattern',
+      `${field} is a slot of a pattern; name the one pattern that is meant, as in: pattern k7f3q and ${field} > 5.`,
+    );
   const [layout] = only.layouts;
   const pattern = grouping.patterns.all().get(grouping.patterns.idOf(layout!))!;
   return grouping.patterns.slotsOf(pattern).places;

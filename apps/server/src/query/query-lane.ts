@@ -117,7 +117,8 @@ async function ask(task: AskTask): Promise<Answers[Question['kind']]> {
     return sums;
   }
   const views: { view: SegmentView; rows: Rows }[] = [];
-  for (const { view, selection } of selected) views.push({ view, rows: await rowsOfSelection(view, selection) });
+  for (const { view, selection } of selected)
+    views.push({ view, rows: await rowsOfSelection(view, selection) });
   switch (question.kind) {
     case 'search': {
       const parts: Hits[] = [];
@@ -138,7 +139,10 @@ async function ask(task: AskTask): Promise<Answers[Question['kind']]> {
       const sum = new Map<CountKey, LayoutHistory>();
       const wanted = new Set(question.layouts);
       for (const { view, rows } of views)
-        addAllHistory(sum, await countHistory(view, rows, question.focus, question.stretch, wanted, question.splits));
+        addAllHistory(
+          sum,
+          await countHistory(view, rows, question.focus, question.stretch, wanted, question.splits),
+        );
       return packHistories(sum);
     }
     case 'volume': {
@@ -168,7 +172,10 @@ async function ask(task: AskTask): Promise<Answers[Question['kind']]> {
       const sum = new Map<string, FieldCounts>();
       for (const { view, rows } of views) {
         const fields = question.fields ?? ['level', 'service', 'source', ...fieldsOf(view)];
-        addFieldCounts(sum, await countFields(view, rows, question.focus, question.baseline, fields, task.slots));
+        addFieldCounts(
+          sum,
+          await countFields(view, rows, question.focus, question.baseline, fields, task.slots),
+        );
       }
       return sum;
     }

@@ -85,7 +85,9 @@ export class QueryController {
   }
 
   @Get('patterns/:id')
-  @ApiOperation({ summary: 'One pattern: its slots with their values in both windows, and what joined into it' })
+  @ApiOperation({
+    summary: 'One pattern: its slots with their values in both windows, and what joined into it',
+  })
   pattern(
     @Param('id') id: string,
     @Query() query: ReadQueryDto,

@@ -81,17 +81,15 @@ export class QueryService {
       const ids = dataset.segments
         .filter(({ from, to }) => of.some((one) => overlaps(one, from, to)))
         .map(({ id }) => id);
-      const parts = await this.pool.ask(
-        { kind: 'count', windows: of },
-        plan,
-        ids,
-        asked.signal,
-      );
+      const parts = await this.pool.ask({ kind: 'count', windows: of }, plan, ids, asked.signal);
       return of.map((_, index) => parts.reduce((sum, part) => sum + part[index]!, 0));
     };
     return this.planner.steadily(async () => {
       const [focus, before, anyTime] = await count(await this.planner.plan(asked), windows);
-      const [allFocus, allBefore] = await count(await this.planner.plan({ ...asked, scope: '' }), windows.slice(0, 2));
+      const [allFocus, allBefore] = await count(
+        await this.planner.plan({ ...asked, scope: '' }),
+        windows.slice(0, 2),
+      );
       return {
         focus: focus!,
         baseline: before!,
@@ -113,19 +111,19 @@ export class QueryService {
     const begins = (text: string): boolean => text.toLowerCase().startsWith(prefix.toLowerCase());
     return this.planner.steadily(async () => {
       if (field === undefined) {
-        const parts = await this.pool.ask({ kind: 'fields' }, { condition: ALL, patterns: new Map() }, segments, asked.signal);
+        const parts = await this.pool.ask(
+          { kind: 'fields' },
+          { condition: ALL, patterns: new Map() },
+          segments,
+          asked.signal,
+        );
         return {
           fields: [...new Set([...RECORD_FIELDS, ...parts.flat().sort()])].filter(begins).slice(0, limit),
         };
       }
       const question = { kind: 'values', window: asked.window, field, limit: 5000 } as const;
       const counts = new Map<string, number>();
-      for (const part of await this.pool.ask(
-        question,
-        plan,
-        segments,
-        asked.signal,
-      )) {
+      for (const part of await this.pool.ask(question, plan, segments, asked.signal)) {
         for (const [value, count] of part) counts.set(value, (counts.get(value) ?? 0) + count);
       }
       const values = [...counts]
@@ -160,4 +158,3 @@ export function recordBody(record: FetchedRecord, patterns: Patterns): LogRecord
     line,
   };
 }
-

@@ -257,12 +257,18 @@ describe('reads', () => {
     ['then count every 1ms', 'too-many-steps'],
     ['then count then count', 'expression'],
   ])('refuse the summary %s', async (expression, code) => {
-    const { body } = await app.post<ProblemBody>('/api/v1/logs/summary', { window: window(0, 120), expression });
+    const { body } = await app.post<ProblemBody>('/api/v1/logs/summary', {
+      window: window(0, 120),
+      expression,
+    });
     expect(body).toMatchObject({ status: 400, code });
   });
 
   it('measure the slots of a pattern, and search them', async () => {
-    const found = await app.post<PatternsSearchAnswer>('/api/v1/patterns/search', { window: window(0, 120), scope: 'token' });
+    const found = await app.post<PatternsSearchAnswer>('/api/v1/patterns/search', {
+      window: window(0, 120),
+      scope: 'token',
+    });
     const { id } = found.body.patterns[0]!;
     const { body } = await app.post<SummaryAnswer>('/api/v1/logs/summary', {
       window: window(0, 120),
@@ -271,16 +277,26 @@ describe('reads', () => {
     expect(body.rows).toEqual([[19, 101, 119]]);
     const query = new URLSearchParams({ ...window(105, 120), baselineFrom: at(90), baselineTo: at(105) });
     const one = await app.get<PatternAnswer>(`/api/v1/patterns/${id}?${query}`);
-    expect(one.body.sentence.map((part) => ('text' in part ? part.text : '·')).join('')).toBe('token · refused');
+    expect(one.body.sentence.map((part) => ('text' in part ? part.text : '·')).join('')).toBe(
+      'token · refused',
+    );
     expect(one.body.slots).toHaveLength(1);
-    expect(one.body.slots[0]).toMatchObject({ type: 'number', field: 'slot.1', focus: 15, baseline: 15, distinct: 30 });
+    expect(one.body.slots[0]).toMatchObject({
+      type: 'number',
+      field: 'slot.1',
+      focus: 15,
+      baseline: 15,
+      distinct: 30,
+    });
     expect((await app.get<ProblemBody>('/api/v1/patterns/nosuch')).status).toBe(404);
   });
 
   it('search by regular expressions', async () => {
     const { body } = await logs({ window: window(0, 120), scope: 'text ~ /^token 1[01]\\d refused$/' });
     expect(body.matched).toBe(20);
-    expect((await logs({ window: window(0, 120), scope: 'service ~ /^[ab]$/ and trace !~ /abc/' })).body.matched).toBe(240);
+    expect(
+      (await logs({ window: window(0, 120), scope: 'service ~ /^[ab]$/ and trace !~ /abc/' })).body.matched,
+    ).toBe(240);
   });
 
   it('put fields first that differ', async () => {
@@ -350,7 +366,8 @@ describe('reads', () => {
             firstSeen,
           })),
           changes,
-          summary: (await one.app.get(SummaryService).summary(asked, 'then count by service, level every 5m')).rows,
+          summary: (await one.app.get(SummaryService).summary(asked, 'then count by service, level every 5m'))
+            .rows,
           fields: await one.app.get(SummaryService).fields(asked, 10),
           regularity: await one.app.get(SummaryService).regularity(asked),
           count: await queries.count(asked),

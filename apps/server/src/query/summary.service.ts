@@ -54,7 +54,9 @@ export class SummaryService {
       if (summary.every !== undefined && stepsIn(window, summary.every) > MAX_STEPS)
         throw badRequest('too-many-steps', `The window has more than ${MAX_STEPS} steps of this length.`);
     }
-    const fields = [...summary.by, ...summary.measures.flatMap(({ of }) => (of ? [of] : []))].map(({ field }) => field);
+    const fields = [...summary.by, ...summary.measures.flatMap(({ of }) => (of ? [of] : []))].map(
+      ({ field }) => field,
+    );
     const plan = await this.planner.plan({ ...asked, scope: '' }, filter, fields);
     return this.planner.steadily(async () => {
       const effort = noEffort();
@@ -94,14 +96,16 @@ export class SummaryService {
   /** Fields in the order of how much they differ between the windows. */
   async fields(asked: Asked, limit: number): Promise<FieldsAnswer> {
     const { dataset, window: focus, baseline } = asked;
-    if (!baseline) throw badRequest('no-baseline', 'Give a baseline: fields are ordered by how they differ from it.');
+    if (!baseline)
+      throw badRequest('no-baseline', 'Give a baseline: fields are ordered by how they differ from it.');
     const plan = await this.planner.plan(asked);
     return this.planner.steadily(async () => {
       const counts = new Map<string, FieldCounts>();
       const question = { kind: 'differences', focus, baseline } as const;
       const segments = this.planner.segmentsIn(dataset, focus, baseline);
       const effort = noEffort();
-      for (const part of await this.pool.ask(question, plan, segments, asked.signal, effort)) addFieldCounts(counts, part);
+      for (const part of await this.pool.ask(question, plan, segments, asked.signal, effort))
+        addFieldCounts(counts, part);
       return { fields: fieldDifferences(counts, limit).map(differenceBody), ...missingBody(dataset, effort) };
     });
   }
@@ -129,7 +133,9 @@ export class SummaryService {
 function byPatterns(sum: ReturnType<typeof emptySummary>, summary: Summary, patterns: Patterns): typeof sum {
   const at = summary.by.findIndex(({ field, call }) => field === 'pattern' && !call);
   if (at < 0) return sum;
-  return rekeyed(sum, (key) => key.map((value, index) => (index === at && value !== undefined ? patterns.idOf(Number(value)) : value)));
+  return rekeyed(sum, (key) =>
+    key.map((value, index) => (index === at && value !== undefined ? patterns.idOf(Number(value)) : value)),
+  );
 }
 
 function stepped(table: Table, step: Parameters<typeof applyStep>[1], whole: boolean): Table {

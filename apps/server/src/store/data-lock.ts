@@ -4,7 +4,9 @@ import { join } from 'node:path';
 /** Another process writes to the data folder. */
 export class FolderInUseError extends Error {
   constructor(folder: string, pid: number) {
-    super(`The data folder ${folder} is in use by another Flail (process ${pid}). End it first, or choose another folder.`);
+    super(
+      `The data folder ${folder} is in use by another Flail (process ${pid}). End it first, or choose another folder.`,
+    );
   }
 }
 

@@ -226,7 +226,10 @@ export class RecordStore implements OnModuleInit {
   }
 }
 
-const infoOf = (id: number, { from, to, count, rawBytes, contexts, contextCounts }: SegmentSummary): SegmentInfo => ({
+const infoOf = (
+  id: number,
+  { from, to, count, rawBytes, contexts, contextCounts }: SegmentSummary,
+): SegmentInfo => ({
   id,
   from,
   to,

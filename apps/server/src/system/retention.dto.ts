@@ -4,7 +4,7 @@ import { IsInt, IsNumber, IsOptional, Max, Min } from 'class-validator';
 
 /** For how long records are kept; without limit where nothing is given. */
 export class RetentionDto implements RetentionBody {
-  @ApiPropertyOptional({ description: 'Age by the record\'s own time, in hours', minimum: 1 })
+  @ApiPropertyOptional({ description: "Age by the record's own time, in hours", minimum: 1 })
   @IsOptional()
   @IsNumber()
   @Min(1)

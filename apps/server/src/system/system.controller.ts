@@ -74,7 +74,9 @@ export class SystemController {
   ): Promise<RetentionBody> {
     if (asker.role !== 'operator')
       throw new Problem(403, 'not-granted', 'Not allowed', 'Only operators decide what is kept.');
-    const row = await SourceModel.findOne({ where: { datasetId: this.store.dataset(query.dataset).id, name } });
+    const row = await SourceModel.findOne({
+      where: { datasetId: this.store.dataset(query.dataset).id, name },
+    });
     if (!row) throw notFound('no-such-source', `There is no source "${name}".`);
     const maxAge = body.maxAgeHours === undefined ? null : body.maxAgeHours * 3600;
     await this.store.writes.run(() => row.update({ maxAge, maxBytes: body.maxBytes ?? null }));

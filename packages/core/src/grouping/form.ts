@@ -24,16 +24,17 @@ const TOKEN = new RegExp(`${SLOT}|${WORD}|[^${SLOT}${WORD_CHARACTER}]+`, 'g');
 
 /** Items of a list and what may part them; a value and what is glued to it. */
 const LIST = new RegExp(`${SLOT}(?:(?:[,;|] ?|[ /:.@x*+#~%-]|\\.\\.\\.?)${SLOT})+`, 'g');
-const WORD_LIST = new RegExp(
-  `([[({])(?:${WORD}|${SLOT})(?:(?:[,;|] ?| )(?:${WORD}|${SLOT}))+([\\])}])`,
-  'g',
-);
+const WORD_LIST = new RegExp(`([[({])(?:${WORD}|${SLOT})(?:(?:[,;|] ?| )(?:${WORD}|${SLOT}))+([\\])}])`, 'g');
 const EMPTY_LIST = /\[\s*\]|\{\s*\}/g;
 const QUOTED_SLOT = new RegExp(`(["'\`])${SLOT}\\1`, 'g');
-const ASSIGNED = new RegExp(`(?<=[A-Za-z0-9_\\])]=)"?(?:${WORD})(?:[/:@](?:${WORD}|${SLOT}))*"?(?![=(])`, 'g');
+const ASSIGNED = new RegExp(
+  `(?<=[A-Za-z0-9_\\])]=)"?(?:${WORD})(?:[/:@](?:${WORD}|${SLOT}))*"?(?![=(])`,
+  'g',
+);
 
 /** Words that stand for a value, or for its absence. */
-const VALUE_WORDS = /<[a-z_ -]{2,20}>|(?<![\w.-])(?:null|nil|none|undefined|NaN|true|false|True|False|None|NULL)(?![\w-]|\.\w)/g;
+const VALUE_WORDS =
+  /<[a-z_ -]{2,20}>|(?<![\w.-])(?:null|nil|none|undefined|NaN|true|false|True|False|None|NULL)(?![\w-]|\.\w)/g;
 
 /** The form of a layout. */
 export function formOf(layout: Pick<Layout, 'literals' | 'types'>): Form {

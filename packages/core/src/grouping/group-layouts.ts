@@ -6,7 +6,13 @@ import { Sets } from './sets.js';
 import { groupByVaryingWords } from './varying-words.js';
 
 /** Why layouts became one pattern. */
-export const JOIN_REASONS = ['same form', 'varying word', 'general form', 'optional part', 'free text'] as const;
+export const JOIN_REASONS = [
+  'same form',
+  'varying word',
+  'general form',
+  'optional part',
+  'free text',
+] as const;
 export type JoinReason = (typeof JOIN_REASONS)[number];
 
 /** Two layouts whose groups become one. */
@@ -195,7 +201,9 @@ function looseForms(nodes: readonly Node[], join: (a: number, b: number) => void
             !gone.has(other.node) &&
             (other.pieces.join(' ') === key ||
               (other.pieces.length === own.pieces.length &&
-                own.pieces.every((piece, index) => piece === other.pieces[index] || other.pieces[index] === target[index]))),
+                own.pieces.every(
+                  (piece, index) => piece === other.pieces[index] || other.pieces[index] === target[index],
+                ))),
         );
       if (!general) continue;
       join(general.node.founder, own.node.founder);

@@ -20,7 +20,13 @@ function group(texts: readonly string[], corrections: readonly Correction[] = []
   for (const id of of) records[id]!++;
   const identities = new Identities();
   for (const layout of book.layouts) identities.add(layout);
-  const grouping = new Grouping(book.layouts, workOut(book.layouts, records), identities, corrections, records);
+  const grouping = new Grouping(
+    book.layouts,
+    workOut(book.layouts, records),
+    identities,
+    corrections,
+    records,
+  );
   return { grouping, book, ids: of.map((id) => grouping.patterns.idOf(id)) };
 }
 
@@ -46,8 +52,14 @@ describe('patterns', () => {
     ['many words at one place', PORTS.map((port) => `manifest for ${port} was written`)],
     ['two words that vary', PORTS.flatMap((a) => PORTS.map((b) => `sailing from ${a} to ${b} was planned`))],
     ['names in front', PORTS.map((port) => `${port} has closed its gate`)],
-    ['a tail in brackets', ['call to berth desk failed after 3s', 'call to berth desk failed after 4s (attempt 2)']],
-    ['pairs that may be absent', ['tide table read a=1 b=2 c=3', 'tide table read a=1 c=5', 'tide table read b=4 c=9']],
+    [
+      'a tail in brackets',
+      ['call to berth desk failed after 3s', 'call to berth desk failed after 4s (attempt 2)'],
+    ],
+    [
+      'pairs that may be absent',
+      ['tide table read a=1 b=2 c=3', 'tide table read a=1 c=5', 'tide table read b=4 c=9'],
+    ],
     ['numbers glued to units', ['drained 12conn in 3of8', 'drained 7conn in 11of12']],
     ['addresses in front', ['10.0.0.1:443 closed the line', '[2001:db8::1]:80 closed the line']],
     ['paths of any depth', ['opened /a/b.log fast', 'opened /c/d/e/f.log fast']],
@@ -68,7 +80,8 @@ describe('patterns', () => {
     const nouns = ['gate', 'crew', 'rope', 'tide', 'mast', 'berth', 'cargo'];
     const numbers = pseudoRandom();
     const noun = (): string => nouns[Math.floor(numbers() * 7)]! + nouns[Math.floor(numbers() * 7)]!;
-    const note = (): string => `note of guest: ${Array.from({ length: 2 + Math.floor(numbers() * 5) }, noun).join(' ')}`;
+    const note = (): string =>
+      `note of guest: ${Array.from({ length: 2 + Math.floor(numbers() * 5) }, noun).join(' ')}`;
     expect(count(...Array.from({ length: 60 }, note))).toBe(1);
     const said = nouns.map((noun) => `crew of ship: ${noun} ${noun}ed slowly`);
     expect(count(...said.flatMap((text) => new Array<string>(20).fill(text)))).toBeGreaterThan(1);
@@ -97,7 +110,10 @@ describe('patterns', () => {
   });
 
   it('know where a slot stands in layouts of different length', () => {
-    const { grouping, book, ids } = group(['fare=3 paid seats=4 by card', 'fare=3 paid deck=b1 seats=9 by card']);
+    const { grouping, book, ids } = group([
+      'fare=3 paid seats=4 by card',
+      'fare=3 paid deck=b1 seats=9 by card',
+    ]);
     expect(ids[0]).toBe(ids[1]);
     const { names, places } = grouping.patterns.slotsOf(grouping.patterns.find(ids[0]!)!);
     expect(names).toEqual(['fare', 'seats']);
@@ -130,7 +146,9 @@ describe('grain', () => {
     for (let wanted = 1; wanted <= texts.length + 3; wanted++) {
       const all = [...grouping.cut(wanted, present).all().values()];
       expect(all.length).toBe(Math.min(wanted, texts.length));
-      expect(all.flatMap(({ layouts }) => layouts.map(({ id }) => id)).sort((a, b) => a - b)).toEqual(present);
+      expect(all.flatMap(({ layouts }) => layouts.map(({ id }) => id)).sort((a, b) => a - b)).toEqual(
+        present,
+      );
     }
   });
 
@@ -169,7 +187,9 @@ describe('grain', () => {
           const own = group(lines.map((words) => words.join(' ')));
           const ids = own.book.layouts.map(({ id }) => id);
           const all = [...own.grouping.cut(wanted, ids).all().values()];
-          expect(all.flatMap(({ layouts }) => layouts.map(({ id }) => id)).sort((a, b) => a - b)).toEqual(ids);
+          expect(all.flatMap(({ layouts }) => layouts.map(({ id }) => id)).sort((a, b) => a - b)).toEqual(
+            ids,
+          );
           // Forms that are the same are never parted, so there may be fewer than wanted; never more.
           const forms = new Set(own.book.layouts.map((layout) => formOf(layout).key)).size;
           expect(all.length).toBe(Math.min(wanted, forms));
@@ -181,7 +201,12 @@ describe('grain', () => {
 });
 
 describe('corrections', () => {
-  const texts = ['door opened wide', 'door closed wide', 'gate opened wide', ...PORTS.map((port) => `manifest for ${port} was written`)];
+  const texts = [
+    'door opened wide',
+    'door closed wide',
+    'gate opened wide',
+    ...PORTS.map((port) => `manifest for ${port} was written`),
+  ];
   const plain = group(texts);
 
   it('join patterns', () => {
@@ -200,15 +225,15 @@ describe('corrections', () => {
   });
 
   it('set a layout apart', () => {
-    const { ids } = group(texts, [
-      { kind: 'apart', pattern: plain.ids[3]!, layout: plain.ids[3]! },
-    ]);
+    const { ids } = group(texts, [{ kind: 'apart', pattern: plain.ids[3]!, layout: plain.ids[3]! }]);
     expect(ids[3]).not.toBe(ids[4]);
     expect(ids[5]).toBe(ids[4]);
   });
 
   it('give names', () => {
-    const { grouping, ids } = group(texts, [{ kind: 'name', pattern: plain.ids[3]!, name: 'manifest written' }]);
+    const { grouping, ids } = group(texts, [
+      { kind: 'name', pattern: plain.ids[3]!, name: 'manifest written' },
+    ]);
     expect(grouping.named('manifest written')).toBe(ids[3]);
     expect(grouping.namesOf.get(ids[3]!)).toBe('manifest written');
   });

@@ -254,7 +254,10 @@ function without(apart: ReadonlySet<number>, joins: readonly Join[]): Join[] {
 
 /** The form itself and those with a slot in the place of one word. */
 function generalKeys({ tokens, kinds, key }: Form): string[] {
-  return [key, ...tokens.flatMap((_, at) => (kinds[at] === 'word' ? [tokens.with(at, SLOT).join('\u0000')] : []))];
+  return [
+    key,
+    ...tokens.flatMap((_, at) => (kinds[at] === 'word' ? [tokens.with(at, SLOT).join('\u0000')] : [])),
+  ];
 }
 
 /** The form of a layout with a slot in the place of one of its words, for a correction; undefined where there is no such word. */

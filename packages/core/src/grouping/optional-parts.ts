@@ -9,7 +9,9 @@ export interface OptionalPart {
 
 /** Prepositions that open a tail which a statement can do without. */
 const TAIL = new Set(
-  'after in for with at from to by on because due while since until via using within during before took over'.split(' '),
+  'after in for with at from to by on because due while since until via using within during before took over'.split(
+    ' ',
+  ),
 );
 
 /**
@@ -32,7 +34,8 @@ export function findOptionalParts(forms: readonly Form[]): OptionalPart[] {
       const token = tokens[index]!;
       if (kinds[index] === 'gap' && (words >= 2 || (words === 1 && slots > 0))) {
         const mark = /[([{,;|]|\s[-–—]+\s/.exec(token);
-        if (mark) look(at, tokens.slice(0, index).join('') + token.slice(0, mark.index), words >= 3 ? 2 : 1.2);
+        if (mark)
+          look(at, tokens.slice(0, index).join('') + token.slice(0, mark.index), words >= 3 ? 2 : 1.2);
         if (/[([]$/.test(token)) {
           const rest = withoutBrackets(tokens, index);
           if (rest !== undefined) look(at, rest, words >= 3 ? 1.6 : 1.1);
@@ -41,8 +44,15 @@ export function findOptionalParts(forms: readonly Form[]): OptionalPart[] {
         const tail = words >= 3 && TAIL.has(token) && tokens.slice(index).includes(SLOT);
         if (tail) look(at, tokens.slice(0, index).join(''), 1.1);
         if (words + slots >= 2 && TAIL.has(token) && kinds[index + 2] === 'slot') {
-          const rest = tokens.slice(index + 3).join('').replace(/^[)\]]/, '');
-          look(at, `${tokens.slice(0, index).join('').trimEnd()}${/^\s|^$/.test(rest) ? '' : ' '}${rest}`, 1.05);
+          const rest = tokens
+            .slice(index + 3)
+            .join('')
+            .replace(/^[)\]]/, '');
+          look(
+            at,
+            `${tokens.slice(0, index).join('').trimEnd()}${/^\s|^$/.test(rest) ? '' : ' '}${rest}`,
+            1.05,
+          );
         }
         words++;
       } else if (kinds[index] === 'slot') slots++;
@@ -73,7 +83,10 @@ function findPairs(forms: readonly Form[]): OptionalPart[] {
   forms.forEach((form, at) => {
     const text = form.tokens.join('');
     const keys = new Set([...text.matchAll(PAIR)].map((match) => match[2]!));
-    const rest = text.replace(PAIR, '').replace(/[\s,;&]+/g, ' ').trim();
+    const rest = text
+      .replace(PAIR, '')
+      .replace(/[\s,;&]+/g, ' ')
+      .trim();
     const list = byRest.get(rest);
     if (list) list.push({ at, keys });
     else byRest.set(rest, [{ at, keys }]);
@@ -90,7 +103,8 @@ function findPairs(forms: readonly Form[]): OptionalPart[] {
         const shared = [...one.keys].filter((key) => other.keys.has(key)).length;
         const alike = shared / Math.max(1, one.keys.size + other.keys.size - shared);
         const bare = (one.keys.size === 0 || other.keys.size === 0) && words >= 2;
-        if (alike >= needed || bare) found.push({ whole: one.at, part: other.at, belief: bare ? 1.1 : 1 + alike });
+        if (alike >= needed || bare)
+          found.push({ whole: one.at, part: other.at, belief: bare ? 1.1 : 1 + alike });
       }
     }
   }

@@ -41,7 +41,8 @@ export function slotsOf(layouts: readonly Layout[]): PatternSlots {
     const at = layout === first ? base.map((_, index) => index) : align(base, tokens);
     base.forEach((token, index) => {
       const other = at[index] === undefined ? undefined : tokens[at[index]];
-      if (token.kind === 'word' && other && (other.kind === 'slot' || other.text !== token.text)) isSlot[index] = true;
+      if (token.kind === 'word' && other && (other.kind === 'slot' || other.text !== token.text))
+        isSlot[index] = true;
     });
     return { layout, tokens, at };
   });
@@ -80,8 +81,13 @@ export function slotsOf(layouts: readonly Layout[]): PatternSlots {
 function align(base: readonly Token[], other: readonly Token[]): (number | undefined)[] {
   const sameShape =
     base.length === other.length &&
-    base.every((token, at) => (token.kind === 'gap') === (other[at]!.kind === 'gap') && (token.kind !== 'gap' || token.text === other[at]!.text));
-  if (sameShape || base.length > MAX_TOKENS || other.length > MAX_TOKENS) return base.map((_, at) => (at < other.length ? at : undefined));
+    base.every(
+      (token, at) =>
+        (token.kind === 'gap') === (other[at]!.kind === 'gap') &&
+        (token.kind !== 'gap' || token.text === other[at]!.text),
+    );
+  if (sameShape || base.length > MAX_TOKENS || other.length > MAX_TOKENS)
+    return base.map((_, at) => (at < other.length ? at : undefined));
   // Needleman and Wunsch: equal words count most, a slot beside a slot nearly as much, a word beside a slot a little.
   const score = (a: Token, b: Token): number => {
     if (a.kind === 'gap' || b.kind === 'gap') return a.kind !== b.kind ? -9 : a.text === b.text ? 1 : 0.2;
@@ -103,7 +109,11 @@ function align(base: readonly Token[], other: readonly Token[]): (number | undef
   const at = new Array<number | undefined>(base.length).fill(undefined);
   for (let i = 0, j = 0; i < base.length && j < other.length;) {
     const here = best[i * width + j]!;
-    if (here === best[(i + 1) * width + j + 1]! + score(base[i]!, other[j]!) && score(base[i]!, other[j]!) > -9) at[i++] = j++;
+    if (
+      here === best[(i + 1) * width + j + 1]! + score(base[i]!, other[j]!) &&
+      score(base[i]!, other[j]!) > -9
+    )
+      at[i++] = j++;
     else if (here === best[(i + 1) * width + j]!) i++;
     else j++;
   }

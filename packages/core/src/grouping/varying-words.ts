@@ -23,7 +23,9 @@ const LEADS = new Set(
   kind class group zone region label tag topic title version value key`.split(/\s+/),
 );
 /** Words that hold a sentence together and say little by themselves. */
-const SMALL = new Set('for by to from in on at of with via as is are was be into the a an and or not'.split(' '));
+const SMALL = new Set(
+  'for by to from in on at of with via as is are was be into the a an and or not'.split(' '),
+);
 const weightOf = (word: string): number => (SMALL.has(word.toLowerCase()) ? 0.25 : 1);
 /** What stands directly before a value, or around it. */
 const LEADING_GAP = /[:=#@$%([{<"'`/\\|]\s?$/;
@@ -39,7 +41,9 @@ const LEADING_GAP = /[:=#@$%([{<"'`/\\|]\s?$/;
 export function groupByVaryingWords(forms: readonly Form[]): WordGroup[] {
   const bySkeleton = new Map<string, number[]>();
   forms.forEach((form, at) => {
-    const skeleton = form.tokens.map((token, index) => (form.kinds[index] === 'word' ? '\u0002' : token)).join('');
+    const skeleton = form.tokens
+      .map((token, index) => (form.kinds[index] === 'word' ? '\u0002' : token))
+      .join('');
     const list = bySkeleton.get(skeleton);
     if (list) list.push(at);
     else bySkeleton.set(skeleton, [at]);
@@ -87,7 +91,9 @@ function neighbours(members: number[], forms: readonly Form[], positions: readon
       }
       return code;
     };
-    const rows = members.map((member) => Int32Array.from(positions, (at) => codeOf(forms[member]!.tokens[at]!)));
+    const rows = members.map((member) =>
+      Int32Array.from(positions, (at) => codeOf(forms[member]!.tokens[at]!)),
+    );
     for (let a = 0; a < members.length; a++) {
       const first = rows[a]!;
       for (let b = a + 1; b < members.length; b++) {
@@ -170,7 +176,12 @@ function resolve(
 }
 
 /** How much speaks for the words at a position being values. */
-function scoreOf(form: Form, at: number, words: ReadonlyMap<number, ReadonlySet<string>>, constant: number): number {
+function scoreOf(
+  form: Form,
+  at: number,
+  words: ReadonlyMap<number, ReadonlySet<string>>,
+  constant: number,
+): number {
   // A key says what its value means; it is never a value itself.
   if (form.kinds[at + 1] === 'gap' && form.tokens[at + 1]!.startsWith('=')) return -10;
   const values = [...words.get(at)!];
@@ -178,7 +189,8 @@ function scoreOf(form: Form, at: number, words: ReadonlyMap<number, ReadonlySet<
   let score = count < 3 ? 0 : count === 3 ? 1 : count === 4 ? 1.5 : count < 8 ? 2.5 : count < 16 ? 4 : 6;
   score += constant < 0.5 ? -3 : constant < 2 ? -1 : constant < 3 ? 0 : constant < 4 ? 0.5 : 1;
   const gap = form.kinds[at - 1] === 'gap' ? form.tokens[at - 1]! : '';
-  const before = form.kinds[at - 2] === 'word' && (words.get(at - 2)?.size ?? 2) === 1 ? form.tokens[at - 2]! : '';
+  const before =
+    form.kinds[at - 2] === 'word' && (words.get(at - 2)?.size ?? 2) === 1 ? form.tokens[at - 2]! : '';
   if (LEADING_GAP.test(gap)) score += 1.5;
   else if (/^\s$/.test(gap) && LEADS.has(before.toLowerCase())) score += 2;
   if (values.every((value) => /^[A-Z][A-Z0-9_]+$/.test(value)) && !allCapitals(form, at)) score += 1;
@@ -191,7 +203,9 @@ function scoreOf(form: Form, at: number, words: ReadonlyMap<number, ReadonlySet<
 }
 
 const allCapitals = (form: Form, except: number): boolean =>
-  form.tokens.every((token, at) => at === except || form.kinds[at] !== 'word' || token === token.toUpperCase());
+  form.tokens.every(
+    (token, at) => at === except || form.kinds[at] !== 'word' || token === token.toUpperCase(),
+  );
 
 /** True for a word between brackets that is not the first in them. */
 function insideBrackets(form: Form, at: number): boolean {

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { BlockCutter } from './blocks.js';
 
-const text = (blocks: readonly Uint8Array[]): string[] => blocks.map((block) => Buffer.from(block).toString());
+const text = (blocks: readonly Uint8Array[]): string[] =>
+  blocks.map((block) => Buffer.from(block).toString());
 
 function cut(input: string, pieces: readonly number[], size: number, most: number): string[] {
   const cutter = new BlockCutter(size, most);
@@ -18,7 +19,10 @@ function cut(input: string, pieces: readonly number[], size: number, most: numbe
 
 describe('blocks', () => {
   it('end before a line that opens an object', () => {
-    expect(cut('{"a":1}\n{"a":2}\n  at x\n{"a":3}\n', [], 10, 1000)).toEqual(['{"a":1}\n{"a":2}\n  at x\n', '{"a":3}\n']);
+    expect(cut('{"a":1}\n{"a":2}\n  at x\n{"a":3}\n', [], 10, 1000)).toEqual([
+      '{"a":1}\n{"a":2}\n  at x\n',
+      '{"a":3}\n',
+    ]);
   });
 
   it('end at any line when no object opens for very long', () => {

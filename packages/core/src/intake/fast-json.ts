@@ -172,7 +172,11 @@ export class FastJson {
     const hour = two(bytes, at + 11);
     const minute = two(bytes, at + 14);
     const second = two(bytes, at + 17);
-    if (!(hour >= 0 && hour < 24 && minute >= 0 && minute < 60 && second >= 0 && second < 60) || Number.isNaN(day)) return false;
+    if (
+      !(hour >= 0 && hour < 24 && minute >= 0 && minute < 60 && second >= 0 && second < 60) ||
+      Number.isNaN(day)
+    )
+      return false;
     if (bytes[at + 10] !== form.join || bytes[at + 13] !== 58 || bytes[at + 16] !== 58) return false;
     let fraction = 0;
     let index = at + 19;
@@ -186,8 +190,10 @@ export class FastJson {
         scale /= 10;
       }
     }
-    for (let byte = 0; byte < form.zone.length; byte++) if (bytes[index + byte] !== form.zone[byte]) return false;
-    this.micros = day * MICROS_PER_DAY + (hour * 3600 + minute * 60 + second) * 1_000_000 + fraction - form.zoneMicros;
+    for (let byte = 0; byte < form.zone.length; byte++)
+      if (bytes[index + byte] !== form.zone[byte]) return false;
+    this.micros =
+      day * MICROS_PER_DAY + (hour * 3600 + minute * 60 + second) * 1_000_000 + fraction - form.zoneMicros;
     return true;
   }
 
@@ -223,7 +229,8 @@ export class FastJson {
   }
 }
 
-const latin = (bytes: Uint8Array, from: number, to: number): string => String.fromCharCode(...bytes.subarray(from, to));
+const latin = (bytes: Uint8Array, from: number, to: number): string =>
+  String.fromCharCode(...bytes.subarray(from, to));
 
 /** The number of two digits at `at`, or NaN. */
 function two(bytes: Uint8Array, at: number): number {
@@ -260,7 +267,8 @@ function bareEnd(bytes: Uint8Array, from: number, to: number): number {
 }
 
 function word(bytes: Uint8Array, at: number, to: number, text: string): number {
-  for (let index = 0; index < text.length; index++) if (bytes[at + index] !== text.charCodeAt(index)) return -1;
+  for (let index = 0; index < text.length; index++)
+    if (bytes[at + index] !== text.charCodeAt(index)) return -1;
   return ends(bytes, at + text.length, to) ? at + text.length : -1;
 }
 
@@ -295,7 +303,15 @@ function familyOf(shape: Shape, micros: number): Family | undefined {
 
 function timeForm(format: string, micros: number): TimeForm | undefined {
   const written = formatTimestamp(micros, format);
-  const none = { millis: false, digits: 0, separator: 0, join: 0, mark: 0, zone: new Uint8Array(), zoneMicros: 0 };
+  const none = {
+    millis: false,
+    digits: 0,
+    separator: 0,
+    join: 0,
+    mark: 0,
+    zone: new Uint8Array(),
+    zoneMicros: 0,
+  };
   if (format === 'M') return { ...none, millis: true, length: written.length };
   if (!format.startsWith('I')) return undefined;
   const digits = Number(format[4]);

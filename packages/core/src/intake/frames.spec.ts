@@ -19,9 +19,21 @@ describe('the frame that a trace is known by', () => {
       'failed\nTraceback (most recent call last):\n  File "/srv/app/main.py", line 3, in main\n    run()\n  File "/srv/app/tide.py", line 12, in read\n    x\n  File "/usr/lib/python3/json/decoder.py", line 1, in decode\nValueError: no tide',
       ['/srv/app/tide.py', '12', 'read'],
     ],
-    ['with the word line', 'x\n   at Gate.Open() in /srv/app/Gate.cs:line 42', ['/srv/app/Gate.cs', '42', 'Gate.Open()']],
-    ['below its function', 'panic: no berth\n\nmain.open(...)\n\t/srv/app/gate.go:42 +0x1d', ['/srv/app/gate.go', '42', '']],
-    ['the nearest where all are foreign', 'x\n    at a (/srv/node_modules/y.js:1:2)', ['/srv/node_modules/y.js', '1', 'a']],
+    [
+      'with the word line',
+      'x\n   at Gate.Open() in /srv/app/Gate.cs:line 42',
+      ['/srv/app/Gate.cs', '42', 'Gate.Open()'],
+    ],
+    [
+      'below its function',
+      'panic: no berth\n\nmain.open(...)\n\t/srv/app/gate.go:42 +0x1d',
+      ['/srv/app/gate.go', '42', ''],
+    ],
+    [
+      'the nearest where all are foreign',
+      'x\n    at a (/srv/node_modules/y.js:1:2)',
+      ['/srv/node_modules/y.js', '1', 'a'],
+    ],
     ['none in lines that are no frames', 'first\nsecond line\nthird: 12:30', undefined],
     ['none in one line', 'at main (/srv/app/main.js:9:1)', undefined],
   ])('is %s', (_, text, expected) => {
@@ -31,7 +43,8 @@ describe('the frame that a trace is known by', () => {
 
   it('is found as fields, and the line comes back as it was', async () => {
     const store = new MemoryStore();
-    const trace = 'Error: lease lost\n    at allot (/srv/app/berths.js:42:7)\n    at main (/srv/app/main.js:9:1)';
+    const trace =
+      'Error: lease lost\n    at allot (/srv/app/berths.js:42:7)\n    at main (/srv/app/main.js:9:1)';
     const lines = [
       JSON.stringify({ ts: '2026-03-02T18:00:00Z', level: 'error', msg: trace }),
       JSON.stringify({ ts: '2026-03-02T18:00:01Z', level: 'info', msg: 'fine' }),
@@ -43,7 +56,11 @@ describe('the frame that a trace is known by', () => {
     const fields: Record<string, string>[] = [];
     for (const view of store.views())
       for (let row = 0; row < view.count; row++) fields.push(Object.fromEntries(await view.fields(row)));
-    const found = { 'code.file.path': '/srv/app/berths.js', 'code.line.number': '42', 'code.function.name': 'allot' };
+    const found = {
+      'code.file.path': '/srv/app/berths.js',
+      'code.line.number': '42',
+      'code.function.name': 'allot',
+    };
     expect(fields[0]).toMatchObject(found);
     expect(fields[1]).not.toHaveProperty(['code.file.path']);
     // What the sender says itself stands.

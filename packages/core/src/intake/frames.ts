@@ -11,7 +11,10 @@ export const FRAME_FIELDS = ['code.file.path', 'code.line.number', 'code.functio
 /** Frames as the common runtimes write them: each gives function, file and line. */
 const FORMS: readonly { form: RegExp; order: readonly [fn: number, file: number, line: number] }[] = [
   // at handler (/srv/app/main.js:12:7) and at /srv/app/main.js:12:7
-  { form: /^\s*at (?:async )?(?:(.+?) \()?((?:file:\/\/)?[^()\s][^()]*?):(\d+):\d+\)?\s*$/, order: [1, 2, 3] },
+  {
+    form: /^\s*at (?:async )?(?:(.+?) \()?((?:file:\/\/)?[^()\s][^()]*?):(\d+):\d+\)?\s*$/,
+    order: [1, 2, 3],
+  },
   // at org.example.Gate.open(Gate.java:42)
   { form: /^\s*at (?:[\w.@/$-]+\/)?([\w.$<>]+)\(([\w$-]+\.\w+):(\d+)\)/, order: [1, 2, 3] },
   // File "/srv/app/main.py", line 12, in handler

@@ -201,7 +201,16 @@ export class Ingest {
     const { written } = encoder.encodeInto(text, scratch);
     const layout = layouts.place(scratch, 0, written, shape.format === 'access');
     const service = this.serviceOf(record) ?? batch.start.service;
-    builder.add(record.micros, this.nextSeq++, record.level, service, batch.start.context, shape, layout, record.size);
+    builder.add(
+      record.micros,
+      this.nextSeq++,
+      record.level,
+      service,
+      batch.start.context,
+      shape,
+      layout,
+      record.size,
+    );
     appendValues(builder, record);
     this.appendSlots(layout, scratch);
     if (record.raw) builder.keepExact(record.raw);
@@ -232,7 +241,8 @@ export class Ingest {
   private appendSlots(layout: Layout, bytes: Uint8Array): void {
     const { starts, ends } = this.layouts.scan;
     const columns = this.builder.slotsOf(layout);
-    for (let slot = 0; slot < columns.length; slot++) columns[slot]!.append(bytes, starts[slot]!, ends[slot]!);
+    for (let slot = 0; slot < columns.length; slot++)
+      columns[slot]!.append(bytes, starts[slot]!, ends[slot]!);
   }
 
   /** The service that a line itself names. */

@@ -130,7 +130,9 @@ export class LayoutBook {
     const { starts, ends, count } = this.scan;
     return {
       layout,
-      values: Array.from({ length: count }, (_, slot) => decodeUtf8(bytes.subarray(starts[slot], ends[slot]))),
+      values: Array.from({ length: count }, (_, slot) =>
+        decodeUtf8(bytes.subarray(starts[slot], ends[slot])),
+      ),
     };
   }
 
@@ -148,7 +150,8 @@ export class LayoutBook {
     for (let slot = 0; slot < count; slot++) {
       const literal = literals[slot]!;
       if (types[slot] !== found[slot] || starts[slot]! - at !== literal.length) return false;
-      for (let index = 0; index < literal.length; index++) if (literal[index] !== bytes[at + index]) return false;
+      for (let index = 0; index < literal.length; index++)
+        if (literal[index] !== bytes[at + index]) return false;
       at = ends[slot]!;
     }
     const last = literals[count]!;
@@ -167,10 +170,12 @@ export class LayoutBook {
     for (let slot = 0; slot < types.length; slot++) {
       const literal = literals[slot]!;
       if (at + literal.length > to) return false;
-      for (let index = 0; index < literal.length; index++) if (literal[index] !== bytes[at + index]) return false;
+      for (let index = 0; index < literal.length; index++)
+        if (literal[index] !== bytes[at + index]) return false;
       at += literal.length;
       starts.push(at);
-      if (next < scan.count && scan.starts[next] === at && scan.types[next] === types[slot]) at = scan.ends[next++]!;
+      if (next < scan.count && scan.starts[next] === at && scan.types[next] === types[slot])
+        at = scan.ends[next++]!;
       else if (types[slot] === W && (next >= scan.count || scan.starts[next]! > at)) {
         const end = wordEnd(bytes, at, next < scan.count ? scan.starts[next]! : to);
         if (end === at) return false;
@@ -229,7 +234,8 @@ export class LayoutBook {
       again = false;
       for (const [at, key] of maskedKeys(tokens)) {
         const seen = this.varying.get(key);
-        const wild = seen === 'wild' || (seen instanceof Set && seen.size >= WILD_AT && !seen.has(tokens[at]!.text));
+        const wild =
+          seen === 'wild' || (seen instanceof Set && seen.size >= WILD_AT && !seen.has(tokens[at]!.text));
         if (!wild) continue;
         tokens[at] = { kind: 'slot', text: 'w' };
         changed = again = true;
@@ -275,14 +281,19 @@ export class LayoutBook {
   }
 }
 
-const isRest = ({ literals, types }: Form): boolean => types === 'r' && literals.every((literal) => literal === '');
+const isRest = ({ literals, types }: Form): boolean =>
+  types === 'r' && literals.every((literal) => literal === '');
 
 const keyOf = (layout: Form): string => `${layout.types}\u0000${layout.literals.join('\u0000')}`;
 
 /** End of the word at `at`, as the scanner would see it. */
 function wordEnd(bytes: Uint8Array, at: number, limit: number): number {
   const isWord = (byte: number): boolean =>
-    (byte >= 97 && byte <= 122) || (byte >= 65 && byte <= 90) || (byte >= 48 && byte <= 57) || byte === 95 || byte >= 128;
+    (byte >= 97 && byte <= 122) ||
+    (byte >= 65 && byte <= 90) ||
+    (byte >= 48 && byte <= 57) ||
+    byte === 95 ||
+    byte >= 128;
   let end = at;
   for (; end < limit; end++) {
     const byte = bytes[end]!;
@@ -332,7 +343,8 @@ function tokensHash(tokens: readonly Token[], from: number, to: number, masked =
   return (a >>> 0) * 0x200000 + ((b ^ (b >>> 11)) & 0x1fffff);
 }
 
-const maskedKey = (tokens: readonly Token[], masked: number): number => tokensHash(tokens, 0, tokens.length, masked);
+const maskedKey = (tokens: readonly Token[], masked: number): number =>
+  tokensHash(tokens, 0, tokens.length, masked);
 
 /** For each word among the first ones, the key of the tokens without that word. */
 function maskedKeys(tokens: readonly Token[]): [at: number, key: number][] {

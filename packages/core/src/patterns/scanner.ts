@@ -3,7 +3,8 @@
  * u UUID, i IP address, l URL, e e-mail address, f path of a file, t timestamp or clock time, q quoted text,
  * k identifier with digits, w word, r the rest of the text (stack trace, free text, overlong line).
  */
-export type SlotType = 'n' | 'd' | 'b' | 'p' | 'x' | 'u' | 'i' | 'l' | 'e' | 'f' | 't' | 'q' | 'k' | 'w' | 'r';
+export type SlotType =
+  'n' | 'd' | 'b' | 'p' | 'x' | 'u' | 'i' | 'l' | 'e' | 'f' | 't' | 'q' | 'k' | 'w' | 'r';
 
 export const SLOT_NAMES: Record<SlotType, string> = {
   n: 'number',
@@ -153,7 +154,13 @@ export function scanText(bytes: Uint8Array, from: number, to: number, scan: Scan
       run(bytes, at, head, hash);
       end = runStop;
       const next = end < head ? bytes[end]! : 0;
-      if (runDigits === 0 && next !== 58 && next !== 64 && next !== 47 && (runHex !== runLetters || end - at < 8)) {
+      if (
+        runDigits === 0 &&
+        next !== 58 &&
+        next !== 64 &&
+        next !== 47 &&
+        (runHex !== runLetters || end - at < 8)
+      ) {
         hash = runHash;
         at = end;
         continue;
@@ -167,7 +174,15 @@ export function scanText(bytes: Uint8Array, from: number, to: number, scan: Scan
       break;
     } else if ((byte === 45 || byte === 43) && signed(bytes, at, head, from)) {
       run(bytes, at + 1, head, hash);
-      const unsigned = classify(bytes, at + 1, runStop, head, runStop < head ? bytes[runStop]! : 0, from, request);
+      const unsigned = classify(
+        bytes,
+        at + 1,
+        runStop,
+        head,
+        runStop < head ? bytes[runStop]! : 0,
+        from,
+        request,
+      );
       // A sign belongs to a number, not to an identifier or a date.
       if (unsigned === N || unsigned === D || unsigned === P || unsigned === B) {
         type = unsigned;
@@ -289,7 +304,8 @@ function classify(
   const letters = runLetters;
   if (next === 58) {
     const after = end + 1 < limit ? bytes[end + 1]! : 0;
-    if (after === 47 && digits === 0 && end + 2 < limit && bytes[end + 2] === 47) return stopAt(L, urlEnd(bytes, end + 3, limit));
+    if (after === 47 && digits === 0 && end + 2 < limit && bytes[end + 2] === 47)
+      return stopAt(L, urlEnd(bytes, end + 3, limit));
     if (end - start <= 4 && runHex === letters && runDots + runJoiners === 0) {
       const stop = addressEnd(bytes, start, limit);
       if (stop > 0) return stopAt(stop - start === 17 && bytes[start + 2] === 58 ? X : I, stop);
@@ -326,10 +342,12 @@ function classify(
   if (length === 36 && joiners === 4 && runHex === letters && isUuid(bytes, start)) return stopAt(U, end);
   if (joiners === 0 && dots === 0) {
     if (length >= 8 && runHex === letters) return stopAt(X, end);
-    if (bytes[start] === 48 && bytes[start + 1] === 120 && length > 2 && letters - 1 === runHex) return stopAt(X, end);
+    if (bytes[start] === 48 && bytes[start + 1] === 120 && length > 2 && letters - 1 === runHex)
+      return stopAt(X, end);
   }
   // `v1` in a path or a version is a name, not a value.
-  if (length <= 3 && digits === length - 1 && (bytes[start]! | 32) === 118 && start >= from) return stopAt(NONE, end);
+  if (length <= 3 && digits === length - 1 && (bytes[start]! | 32) === 118 && start >= from)
+    return stopAt(NONE, end);
   return stopAt(K, end);
 }
 
@@ -350,9 +368,14 @@ function urlEnd(bytes: Uint8Array, from: number, limit: number): number {
   let end = from;
   for (; end < limit; end++) {
     const byte = bytes[end]!;
-    if (byte <= 32 || byte === 34 || byte === 39 || byte === 60 || byte === 62 || byte === 41 || byte === 93) break;
+    if (byte <= 32 || byte === 34 || byte === 39 || byte === 60 || byte === 62 || byte === 41 || byte === 93)
+      break;
   }
-  while (end > from && (bytes[end - 1] === 46 || bytes[end - 1] === 44 || bytes[end - 1] === 58 || bytes[end - 1] === 59)) end--;
+  while (
+    end > from &&
+    (bytes[end - 1] === 46 || bytes[end - 1] === 44 || bytes[end - 1] === 58 || bytes[end - 1] === 59)
+  )
+    end--;
   return end;
 }
 
@@ -396,7 +419,7 @@ function addressEnd(bytes: Uint8Array, at: number, limit: number): number {
       gap = true;
       index += 2;
       colons += 2;
-      if (index >= limit || ((CLASS[bytes[index]!]! & (DIGIT | HEX_LETTER)) === 0)) break;
+      if (index >= limit || (CLASS[bytes[index]!]! & (DIGIT | HEX_LETTER)) === 0) break;
     } else {
       // A colon that no digit follows belongs to the sentence.
       if (index + 1 >= limit || (CLASS[bytes[index + 1]!]! & (DIGIT | HEX_LETTER)) === 0) break;
@@ -405,7 +428,9 @@ function addressEnd(bytes: Uint8Array, at: number, limit: number): number {
     }
   }
   if (index < limit && (CLASS[bytes[index]!]! & WORD) !== 0) return 0;
-  const whole = gap ? groups >= 1 && groups <= 7 && digits > 0 : groups === 8 || (groups === 6 && index - at === 17);
+  const whole = gap
+    ? groups >= 1 && groups <= 7 && digits > 0
+    : groups === 8 || (groups === 6 && index - at === 17);
   return whole ? index : 0;
 }
 
@@ -421,7 +446,9 @@ function timeEnd(bytes: Uint8Array, start: number, limit: number, next: number, 
       const clock = clockEnd(bytes, start + 11, limit);
       if (clock >= start + 19) return zoneEnd(bytes, clock, limit);
     }
-    return (length === 10 || separator === 47) && (CLASS[bytes[start + 10] ?? 0]! & WORD) === 0 ? start + 10 : 0;
+    return (length === 10 || separator === 47) && (CLASS[bytes[start + 10] ?? 0]! & WORD) === 0
+      ? start + 10
+      : 0;
   }
   if (next === 58 && length === 2) {
     const end = clockEnd(bytes, start, limit);
@@ -432,7 +459,8 @@ function timeEnd(bytes: Uint8Array, start: number, limit: number, next: number, 
 
 /** End of `hh:mm`, `hh:mm:ss` or `hh:mm:ss.fraction`, or 0. */
 function clockEnd(bytes: Uint8Array, at: number, limit: number): number {
-  const pair = (index: number): boolean => index + 2 <= limit && isDigit(bytes[index]) && isDigit(bytes[index + 1]);
+  const pair = (index: number): boolean =>
+    index + 2 <= limit && isDigit(bytes[index]) && isDigit(bytes[index + 1]);
   if (!pair(at) || bytes[at + 2] !== 58 || !pair(at + 3)) return 0;
   let end = at + 5;
   if (bytes[end] !== 58 || !pair(end + 1)) return end;
@@ -449,7 +477,8 @@ function zoneEnd(bytes: Uint8Array, at: number, limit: number): number {
   if (at >= limit) return at;
   if (bytes[at] === 90) return at + 1;
   if (bytes[at] !== 43 && bytes[at] !== 45) return at;
-  const digits = (index: number): boolean => index + 2 <= limit && isDigit(bytes[index]) && isDigit(bytes[index + 1]);
+  const digits = (index: number): boolean =>
+    index + 2 <= limit && isDigit(bytes[index]) && isDigit(bytes[index + 1]);
   if (!digits(at + 1)) return at;
   const colon = bytes[at + 3] === 58 ? 1 : 0;
   return digits(at + 3 + colon) ? at + 5 + colon : at;
@@ -511,6 +540,7 @@ function quoteEnd(bytes: Uint8Array, at: number, limit: number, quote: number, f
 
 /** In a request line the version of the protocol and the status are part of what the line says. */
 function literalInRequest(bytes: Uint8Array, start: number, end: number, from: number): boolean {
-  if (start - from >= 5 && bytes[start - 1] === 47 && bytes[start - 2] === 80 && bytes[start - 5] === 72) return true;
+  if (start - from >= 5 && bytes[start - 1] === 47 && bytes[start - 2] === 80 && bytes[start - 5] === 72)
+    return true;
   return end - start === 3 && bytes[start - 1] === 32 && bytes[start - 2] === 34;
 }

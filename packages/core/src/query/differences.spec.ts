@@ -1,5 +1,11 @@
 import { ARRIVAL, MemoryStore } from '../testing/memory-store.js';
-import { addFieldCounts, countFields, type FieldCounts, type FieldDifference, fieldDifferences } from './differences.js';
+import {
+  addFieldCounts,
+  countFields,
+  type FieldCounts,
+  type FieldDifference,
+  fieldDifferences,
+} from './differences.js';
 
 const SECOND = 1_000_000;
 const BASELINE = { from: ARRIVAL, to: ARRIVAL + 500 * SECOND };
@@ -21,14 +27,18 @@ async function differencesOf(
     store.seal();
   }
   const sum = new Map<string, FieldCounts>();
-  for (const view of store.views()) addFieldCounts(sum, await countFields(view, true, FOCUS, BASELINE, fields));
+  for (const view of store.views())
+    addFieldCounts(sum, await countFields(view, true, FOCUS, BASELINE, fields));
   return fieldDifferences(sum, 10);
 }
 
 describe('differences', () => {
   it('put the field first whose values changed, with lift and limits', async () => {
     const [first, second] = await differencesOf(
-      (index, inFocus) => ({ route: index % 10 < (inFocus ? 6 : 2) ? 'x' : 'y', site: index % 2 === 0 ? 'n' : 's' }),
+      (index, inFocus) => ({
+        route: index % 10 < (inFocus ? 6 : 2) ? 'x' : 'y',
+        site: index % 2 === 0 ? 'n' : 's',
+      }),
       ['site', 'route'],
     );
     expect(first!.field).toBe('route');
@@ -41,7 +51,10 @@ describe('differences', () => {
   });
 
   it('name values that only came in the focus', async () => {
-    const [first] = await differencesOf((index, inFocus) => ({ code: inFocus && index % 9 === 0 ? 'new' : 'old' }), ['code']);
+    const [first] = await differencesOf(
+      (index, inFocus) => ({ code: inFocus && index % 9 === 0 ? 'new' : 'old' }),
+      ['code'],
+    );
     const found = first!.values.find(({ value }) => value === 'new')!;
     expect(found.lift).toBeUndefined();
     expect(found.significant).toBe(true);

@@ -68,7 +68,12 @@ export async function countFields(
 }
 
 /** Takes the values of a segment into a sum: all of them, or the commonest where they are very many. */
-function noteValues(sum: FieldCounts, values: readonly string[], focus: Uint32Array, baseline: Uint32Array): void {
+function noteValues(
+  sum: FieldCounts,
+  values: readonly string[],
+  focus: Uint32Array,
+  baseline: Uint32Array,
+): void {
   const present: number[] = [];
   let total = 0;
   for (let code = 0; code < values.length; code++) {
@@ -137,7 +142,10 @@ function note(sum: FieldCounts, value: string | undefined, focus: number, baseli
   }
 }
 
-export function addFieldCounts(sums: Map<string, FieldCounts>, parts: ReadonlyMap<string, FieldCounts>): void {
+export function addFieldCounts(
+  sums: Map<string, FieldCounts>,
+  parts: ReadonlyMap<string, FieldCounts>,
+): void {
   for (const [field, part] of parts) {
     let sum = sums.get(field);
     if (!sum) sums.set(field, (sum = emptyFieldCounts()));
@@ -209,15 +217,17 @@ export function fieldDifferences(counts: ReadonlyMap<string, FieldCounts>, limit
     const distinct = of.values.size;
     const identifier = total >= 30 && of.single > total * 0.5;
     const tested = [...of.values].sort(([, a], [, b]) => b[0] + b[1] - a[0] - a[1]).slice(0, TESTED);
-    const values = identifier ? [] : tested.map(([value, [focus, baseline]]): ValueDifference => ({
-      value,
-      focus,
-      baseline,
-      ...(baseline > 0 && of.focus > 0 && { lift: focus / of.focus / (baseline / of.baseline) }),
-      interval: ratioInterval(focus, of.focus, baseline, of.baseline),
-      p: differenceP(focus, of.focus, baseline, of.baseline),
-      significant: false,
-    }));
+    const values = identifier
+      ? []
+      : tested.map(([value, [focus, baseline]]): ValueDifference => ({
+          value,
+          focus,
+          baseline,
+          ...(baseline > 0 && of.focus > 0 && { lift: focus / of.focus / (baseline / of.baseline) }),
+          interval: ratioInterval(focus, of.focus, baseline, of.baseline),
+          p: differenceP(focus, of.focus, baseline, of.baseline),
+          significant: false,
+        }));
     const shift = shiftOf(field, of);
     return {
       field,
@@ -239,7 +249,11 @@ export function fieldDifferences(counts: ReadonlyMap<string, FieldCounts>, limit
   const weight = (field: FieldDifference): number => {
     const surest = Math.min(1, ...field.values.map(({ p }) => p), field.shift?.p ?? 1);
     const stands = field.values.some(({ significant }) => significant) || field.shift?.significant === true;
-    return (stands ? 10 : 0) + Math.max(field.divergence, field.shift ? Math.abs(field.shift.above - 0.5) : 0) + (1 - surest) / 100;
+    return (
+      (stands ? 10 : 0) +
+      Math.max(field.divergence, field.shift ? Math.abs(field.shift.above - 0.5) : 0) +
+      (1 - surest) / 100
+    );
   };
   return found.sort((a, b) => weight(b) - weight(a) || (a.field < b.field ? -1 : 1));
 }
@@ -309,7 +323,11 @@ function numbersOf(
   { values, left, buckets, dimension: bucketed }: FieldCounts,
 ): { dimension?: Shift['unit']; numbers: { value: number; focus: number; baseline: number }[] } {
   if (left[0] + left[1] > 0) {
-    const numbers = [...buckets].map(([bucket, [focus, baseline]]) => ({ value: valueOfBucket(bucket), focus, baseline }));
+    const numbers = [...buckets].map(([bucket, [focus, baseline]]) => ({
+      value: valueOfBucket(bucket),
+      focus,
+      baseline,
+    }));
     return { ...(bucketed !== undefined && { dimension: bucketed }), numbers };
   }
   const unit = unitOfField(field);

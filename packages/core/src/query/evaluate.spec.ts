@@ -9,7 +9,11 @@ async function matches(store: MemoryStore, expression: string | Condition): Prom
   const condition = typeof expression === 'string' ? parseExpression(expression) : expression;
   const found: string[] = [];
   for (const view of store.views()) {
-    const rows = await evaluate(condition, view, (ref) => recordsOfPattern(store.grouping(), ref) ?? { layouts: new Set() });
+    const rows = await evaluate(
+      condition,
+      view,
+      (ref) => recordsOfPattern(store.grouping(), ref) ?? { layouts: new Set() },
+    );
     for (let row = 0; row < view.count; row++)
       if (rows === true || (rows !== false && rows[row])) found.push(await view.text(row));
   }

@@ -5,7 +5,16 @@ import type { FieldValues, SegmentView } from '../segments/view.js';
 import type { Condition, Operator } from './expression.js';
 import { matcherOf } from './regex.js';
 import { rowValues, slotOfField, type SlotPlaces } from './row-values.js';
-import { both, byCode, either, opposite, type Rows, rowsOfSelection, type Selection, selectLayouts } from './selection.js';
+import {
+  both,
+  byCode,
+  either,
+  opposite,
+  type Rows,
+  rowsOfSelection,
+  type Selection,
+  selectLayouts,
+} from './selection.js';
 import { selectMatches, selectPhrase, selectTexts } from './text-search.js';
 
 export { type Rows } from './selection.js';
@@ -29,7 +38,11 @@ export type PatternLookup = ((ref: string) => PatternRecords) & {
 };
 
 /** Evaluates a condition over a segment, row by row. Missing fields make a comparison false, and its opposite (`!=`, `not`) true. */
-export async function evaluate(condition: Condition, view: SegmentView, patterns: PatternLookup): Promise<Rows> {
+export async function evaluate(
+  condition: Condition,
+  view: SegmentView,
+  patterns: PatternLookup,
+): Promise<Rows> {
   return rowsOfSelection(view, await select(condition, view, patterns));
 }
 

@@ -143,7 +143,8 @@ function stepOf(node: SyntaxNode, source: string): Step {
     default: {
       const wanted = node.getChild('Count')!;
       const count = Number(textOf(wanted, source));
-      if (!Number.isInteger(count) || count < 1) refuse(wanted, source, 'Expected a whole number after top, such as 10.');
+      if (!Number.isInteger(count) || count < 1)
+        refuse(wanted, source, 'Expected a whole number after top, such as 10.');
       return { kind: 'top', count, ...(node.getChild('Column') && { by: columnOf(node, source) }) };
     }
   }
@@ -176,14 +177,23 @@ function measureOf(node: SyntaxNode, source: string): Measure {
   const written = textOf(nameNode, source).toLowerCase();
   const percentile = PERCENTILE.exec(written);
   if (!percentile && !(MEASURES as readonly string[]).includes(written)) {
-    refuse(nameNode, source, `There is no step or measure "${written}"; there are where, sort, top, ${MEASURES.join(', ')} and percentiles such as p95.`);
+    refuse(
+      nameNode,
+      source,
+      `There is no step or measure "${written}"; there are where, sort, top, ${MEASURES.join(', ')} and percentiles such as p95.`,
+    );
   }
   const name = percentile ? 'percentile' : (written as MeasureName);
   const argument = node.getChild('Argument');
   const of = argument && argumentOf(argument, source);
   const plain = name === 'count' || name === 'rate' || name === 'share';
   if (plain && argument) refuse(argument, source, `${written} counts records and takes no field.`);
-  if (!plain && !of) refuse(nameNode, source, `Expected a field in parentheses after ${written}, such as ${written}(duration).`);
+  if (!plain && !of)
+    refuse(
+      nameNode,
+      source,
+      `Expected a field in parentheses after ${written}, such as ${written}(duration).`,
+    );
   const alias = node.getChild('Alias');
   return {
     name,
@@ -199,7 +209,11 @@ function argumentOf(node: SyntaxNode, source: string): Argument {
   const name = call.getChild('Name')!;
   const written = textOf(name, source).toLowerCase();
   if (!(DERIVED as readonly string[]).includes(written))
-    refuse(name, source, `There is no value "${written}(…)"; there are ${DERIVED.map((one) => `${one}(…)`).join(', ')}.`);
+    refuse(
+      name,
+      source,
+      `There is no value "${written}(…)"; there are ${DERIVED.map((one) => `${one}(…)`).join(', ')}.`,
+    );
   const field = fieldName(textOf(call.getChild('Field')!, source));
   if (written !== 'length' && field !== 'time')
     refuse(call, source, `${written} is worked out from time: ${written}(time).`);
@@ -212,7 +226,10 @@ function tableCondition(node: SyntaxNode, source: string): TableCondition {
     case 'Or':
     case 'And': {
       const terms = childrenOf(node).filter((child) => child.name !== 'Keyword');
-      return { kind: node.name === 'Or' ? 'or' : 'and', terms: terms.map((term) => tableCondition(term, source)) };
+      return {
+        kind: node.name === 'Or' ? 'or' : 'and',
+        terms: terms.map((term) => tableCondition(term, source)),
+      };
     }
     case 'Not':
       return { kind: 'not', term: tableCondition(node.lastChild!, source) };
@@ -295,7 +312,9 @@ function conditionOf(node: SyntaxNode, source: string): Condition {
       const match: Condition = {
         kind: 'match',
         field: fieldName(textOf(node.getChild('Field')!, source)),
-        pattern: regex ? written.slice(1, end).replaceAll('\\/', '/') : valueOf(node.getChild('Value')!, source),
+        pattern: regex
+          ? written.slice(1, end).replaceAll('\\/', '/')
+          : valueOf(node.getChild('Value')!, source),
         ignoreCase: regex !== null && written.slice(end + 1) === 'i',
       };
       const problem = regexProblem(match.pattern);
@@ -331,7 +350,8 @@ function childrenOf(node: SyntaxNode): SyntaxNode[] {
   return children;
 }
 
-const TOKEN = /"(?:[^"\\]|\\.)*"?|(?<=~\s*)\/(?:[^/\\\n]|\\.)*\/?i?|[(),]|!=|!~|<=|>=|[=<>~!]|[^\s()",=!<>~]+/gs;
+const TOKEN =
+  /"(?:[^"\\]|\\.)*"?|(?<=~\s*)\/(?:[^/\\\n]|\\.)*\/?i?|[(),]|!=|!~|<=|>=|[=<>~!]|[^\s()",=!<>~]+/gs;
 
 /** Says what was expected at the place where reading failed, from the token before it. */
 function problemAt(source: string, from: number, to: number): ExpressionProblem {
@@ -357,9 +377,13 @@ function problemAt(source: string, from: number, to: number): ExpressionProblem 
   }
   if (here?.text === '!') return say('Expected != for "is not", or the word not before a condition.');
   const word = before?.text.toLowerCase();
-  if (word === '~' || word === '!~') return say(`Expected a regular expression between slashes, such as /token \\d+/${found}.`);
+  if (word === '~' || word === '!~')
+    return say(`Expected a regular expression between slashes, such as /token \\d+/${found}.`);
   const inSteps = tokens.some((token) => token.text.toLowerCase() === 'then' && token.to <= place.from);
-  if (word === 'then') return say(`Expected a step after then, such as count by service, where count > 10, sort count or top 10${found}.`);
+  if (word === 'then')
+    return say(
+      `Expected a step after then, such as count by service, where count > 10, sort count or top 10${found}.`,
+    );
   if (inSteps) {
     if (word === 'by') return say(`Expected a field or column after by${found}.`);
     if (word === 'every') return say(`Expected a length of time after every, such as 1m${found}.`);
@@ -367,8 +391,9 @@ function problemAt(source: string, from: number, to: number): ExpressionProblem 
     if (word === 'where') return say(`Expected a condition after where, such as count > 10${found}.`);
     if (word === 'sort') return say(`Expected a column after sort${found}.`);
     if (word === 'as') return say(`Expected a name after as${found}.`);
-    if (word === ',' ) return say(`Expected one more after the comma${found}.`);
-    if (word !== '(' && !/^(=|!=|<=?|>=?)$/.test(word ?? '')) return say(`Expected then, or the end of the step${found}.`);
+    if (word === ',') return say(`Expected one more after the comma${found}.`);
+    if (word !== '(' && !/^(=|!=|<=?|>=?)$/.test(word ?? ''))
+      return say(`Expected then, or the end of the step${found}.`);
   }
   if (word === undefined) return say(`Expected a condition, such as level = error or "some text"${found}.`);
   if (/^(=|!=|<=?|>=?)$/.test(word))

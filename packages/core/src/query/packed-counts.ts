@@ -1,6 +1,12 @@
 import { LEVELS } from '../records/levels.js';
 import type { CountKey } from './count-keys.js';
-import { emptyCounts, emptyHistory, type LayoutCounts, type LayoutHistory, TREND_STEPS } from './pattern-counts.js';
+import {
+  emptyCounts,
+  emptyHistory,
+  type LayoutCounts,
+  type LayoutHistory,
+  TREND_STEPS,
+} from './pattern-counts.js';
 
 /**
  * Counts as they travel between threads: a few long arrays instead of thousands of small objects, which take

@@ -90,7 +90,13 @@ export async function countLayouts(
     if (!overlaps(window, summary.from, summary.to)) continue;
     const isFocus = window === focus;
     const whole = summary.from >= window.from && summary.to < window.to;
-    if (whole && rows === true && !split && summary.cells && stepAt(window, summary.from) === stepAt(window, summary.to)) {
+    if (
+      whole &&
+      rows === true &&
+      !split &&
+      summary.cells &&
+      stepAt(window, summary.from) === stepAt(window, summary.to)
+    ) {
       countWhole(view, window, isFocus, countsOf);
     } else await countRows(view, rows, window, isFocus, splits, countsOf);
   }
@@ -151,7 +157,10 @@ async function countRows(
   const steps: { step: number; counts: Uint32Array }[] = [];
   for (let start = from; start < to;) {
     const step = stepAt(window, times[start]!);
-    const end = step === TREND_STEPS - 1 ? to : Math.max(start + 1, Math.min(to, firstAt(times, window.from + (step + 1) * width)));
+    const end =
+      step === TREND_STEPS - 1
+        ? to
+        : Math.max(start + 1, Math.min(to, firstAt(times, window.from + (step + 1) * width)));
     const counts = new Uint32Array(keys.length);
     for (let row = start; row < end; row++) {
       if (rows !== true && (rows as Uint8Array)[row] === 0) continue;
@@ -215,7 +224,9 @@ export async function countHistory(
   }
   const times = await view.times();
   const { codes, keys } = await codedRows(view, splits);
-  const isWanted = keys.map((_, code) => code >= summary.layouts.length || wanted.has(summary.layouts[code]!));
+  const isWanted = keys.map(
+    (_, code) => code >= summary.layouts.length || wanted.has(summary.layouts[code]!),
+  );
   const end = firstAt(times, focus.from);
   const margin = firstAt(times, settled);
   // Rows are in the order of time, so a stretch is a run of rows; plain arrays keep this to a few instructions a row.
@@ -282,7 +293,10 @@ function isBetterSample(a: NonNullable<LayoutCounts['sample']>, b: LayoutCounts[
   return a.inFocus === b.inFocus ? a.micros > b.micros : a.inFocus;
 }
 
-export function addAllCounts(sum: Map<CountKey, LayoutCounts>, part: ReadonlyMap<CountKey, LayoutCounts>): void {
+export function addAllCounts(
+  sum: Map<CountKey, LayoutCounts>,
+  part: ReadonlyMap<CountKey, LayoutCounts>,
+): void {
   for (const [key, counts] of part) {
     let known = sum.get(key);
     if (!known) sum.set(key, (known = emptyCounts()));

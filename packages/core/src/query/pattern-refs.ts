@@ -10,7 +10,14 @@ export function recordsOfPattern(grouping: Grouping, ref: string): PatternRecord
     const layouts = new Set(whole.layouts.map(({ id }) => id));
     const split = patterns.splits.get(whole.id);
     if (!split?.values) return { layouts };
-    return { layouts, split: { places: placesOf(grouping, whole.id, split.slot), values: new Set(split.values), among: false } };
+    return {
+      layouts,
+      split: {
+        places: placesOf(grouping, whole.id, split.slot),
+        values: new Set(split.values),
+        among: false,
+      },
+    };
   }
   const colon = ref.indexOf(':');
   const pattern = colon < 0 ? undefined : patterns.find(ref.slice(0, colon));

@@ -32,7 +32,12 @@ export interface PatternRow extends LayoutCounts {
 /** Layouts whose history is needed: all those of the patterns that were found in the windows. */
 export function layoutsToLookBack(counts: ReadonlyMap<CountKey, LayoutCounts>, patterns: Patterns): number[] {
   const ids = new Set([...counts.keys()].map((key) => patterns.idOf(partsOfKey(key).layout)));
-  return [...ids].flatMap((id) => patterns.all().get(id)!.layouts.map((layout) => layout.id));
+  return [...ids].flatMap((id) =>
+    patterns
+      .all()
+      .get(id)!
+      .layouts.map((layout) => layout.id),
+  );
 }
 
 /** Where the slots stand that split patterns, for each of their layouts. */

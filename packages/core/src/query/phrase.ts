@@ -56,7 +56,12 @@ export function fitPhrase(layout: Layout, phrase: string, inside?: Inside): Phra
 }
 
 /** Whether some way of laying the phrase over literals and slots uses a literal, or more than one slot. */
-function fitsAcross(layout: Layout, literals: readonly string[], phrase: readonly string[], inside?: Inside): boolean {
+function fitsAcross(
+  layout: Layout,
+  literals: readonly string[],
+  phrase: readonly string[],
+  inside?: Inside,
+): boolean {
   // Places are numbered through: the characters of literal 0, slot 0, the characters of literal 1, …
   const places: (string | RegExp | undefined)[] = [];
   const isSlot: boolean[] = [];
@@ -104,4 +109,5 @@ function fitsAcross(layout: Layout, literals: readonly string[], phrase: readonl
 }
 
 /** Whether the texts of a layout hold a phrase (in lower case): all of them, none, or some. */
-export const phraseInLayout = (layout: Layout, phrase: string): 'all' | 'some' | 'none' => fitPhrase(layout, phrase).in;
+export const phraseInLayout = (layout: Layout, phrase: string): 'all' | 'some' | 'none' =>
+  fitPhrase(layout, phrase).in;

@@ -21,15 +21,31 @@ describe('regular expressions', () => {
   });
 
   it('hold their literals in everything they match', () => {
-    const piece = fc.constantFrom('abc', 'x?', 'yz*', 'd+', '[ef]', '(gh|i)', '.', '\\d', 'jkl', 'm{1,2}', '\\.');
+    const piece = fc.constantFrom(
+      'abc',
+      'x?',
+      'yz*',
+      'd+',
+      '[ef]',
+      '(gh|i)',
+      '.',
+      '\\d',
+      'jkl',
+      'm{1,2}',
+      '\\.',
+    );
     fc.assert(
-      fc.property(fc.array(piece, { maxLength: 6 }), fc.stringMatching(/^[a-mxyz0-3.]{0,30}$/), (pieces, text) => {
-        const pattern = pieces.join('');
-        const matcher = matcherOf(pattern, false);
-        // The language's own engine is the judge here.
-        expect(matcher.matches(text)).toBe(new RegExp(pattern).test(text));
-        if (matcher.matches(text)) for (const literal of matcher.literals) expect(text).toContain(literal);
-      }),
+      fc.property(
+        fc.array(piece, { maxLength: 6 }),
+        fc.stringMatching(/^[a-mxyz0-3.]{0,30}$/),
+        (pieces, text) => {
+          const pattern = pieces.join('');
+          const matcher = matcherOf(pattern, false);
+          // The language's own engine is the judge here.
+          expect(matcher.matches(text)).toBe(new RegExp(pattern).test(text));
+          if (matcher.matches(text)) for (const literal of matcher.literals) expect(text).toContain(literal);
+        },
+      ),
       { numRuns: 500 },
     );
   });

@@ -53,11 +53,17 @@ describe('regularity', () => {
 
   it('finds any period of an undisturbed train', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 1, max: 86_400 }), fc.integer({ min: 20, max: 300 }), (seconds, count) => {
-        const found = regularityOf(Array.from({ length: count }, (_, beat) => START + beat * seconds * SECOND));
-        expect(found.period! / SECOND / seconds).toBeCloseTo(1, 3);
-        expect(found.missed).toEqual([]);
-      }),
+      fc.property(
+        fc.integer({ min: 1, max: 86_400 }),
+        fc.integer({ min: 20, max: 300 }),
+        (seconds, count) => {
+          const found = regularityOf(
+            Array.from({ length: count }, (_, beat) => START + beat * seconds * SECOND),
+          );
+          expect(found.period! / SECOND / seconds).toBeCloseTo(1, 3);
+          expect(found.missed).toEqual([]);
+        },
+      ),
       { numRuns: 60 },
     );
   });

@@ -133,5 +133,11 @@ function beatsOf(moments: readonly number[], period: number): Partial<Regularity
   for (let beat = beats[0] ?? 0; beat < (beats.at(-1) ?? 0) && missed.length < MAX_MISSED; beat++) {
     if (!hit.has(beat)) missed.push(Math.round(start + beat * period));
   }
-  return { period, jitter: Math.sqrt(squares / Math.max(1, on)), missed, beats: hit.size, onBeat: on / moments.length };
+  return {
+    period,
+    jitter: Math.sqrt(squares / Math.max(1, on)),
+    missed,
+    beats: hit.size,
+    onBeat: on / moments.length,
+  };
 }

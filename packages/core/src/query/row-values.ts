@@ -48,7 +48,11 @@ export async function rowValues(
   return { codes: plain.codes, values: plain.values.map((value) => String([...value].length)) };
 }
 
-async function plainValues(view: SegmentView, field: string, slots?: SlotPlaces): Promise<RowValues | undefined> {
+async function plainValues(
+  view: SegmentView,
+  field: string,
+  slots?: SlotPlaces,
+): Promise<RowValues | undefined> {
   const { summary } = view;
   const slot = slotOfField(field);
   if (slot !== undefined) return slots && slotValues(view, slot, slots);
@@ -68,7 +72,9 @@ async function plainValues(view: SegmentView, field: string, slots?: SlotPlaces)
   }
   const own = await view.fieldCodes(field);
   const contexts = summary.contexts.map((id) => view.catalog.context(id));
-  const declared = contexts.map((context) => (field === 'source' ? context.source : context.attributes[field]));
+  const declared = contexts.map((context) =>
+    field === 'source' ? context.source : context.attributes[field],
+  );
   if (declared.every((value) => value === undefined)) return own;
   const { codes, codeOf, values } = coder(view.count);
   const ofContext = await view.contexts();
@@ -80,7 +86,11 @@ async function plainValues(view: SegmentView, field: string, slots?: SlotPlaces)
   return { codes, values };
 }
 
-async function slotValues(view: SegmentView, slot: number, places: SlotPlaces): Promise<RowValues | undefined> {
+async function slotValues(
+  view: SegmentView,
+  slot: number,
+  places: SlotPlaces,
+): Promise<RowValues | undefined> {
   const { codes, codeOf, values } = coder(view.count);
   const layouts = await view.layouts();
   const ranks = await view.ranks();
@@ -102,7 +112,11 @@ async function slotValues(view: SegmentView, slot: number, places: SlotPlaces): 
 }
 
 /** Gives values codes in the order in which they are met. */
-export function coder(count: number): { codes: Int32Array; codeOf: (value: string) => number; values: string[] } {
+export function coder(count: number): {
+  codes: Int32Array;
+  codeOf: (value: string) => number;
+  values: string[];
+} {
   const values: string[] = [];
   const known = new Map<string, number>();
   const codeOf = (value: string): number => {

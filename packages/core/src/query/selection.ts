@@ -71,7 +71,10 @@ export function countSelected(view: SegmentView, selection: Selection): number {
   if (selection === true) return view.count;
   if (selection === false) return 0;
   if (selection instanceof LayoutSelection) {
-    return view.summary.layoutCounts.reduce((sum, count, code) => sum + (selection.passes[code] ? count : 0), 0);
+    return view.summary.layoutCounts.reduce(
+      (sum, count, code) => sum + (selection.passes[code] ? count : 0),
+      0,
+    );
   }
   let count = 0;
   for (const hit of selection) count += hit;

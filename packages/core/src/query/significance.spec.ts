@@ -28,7 +28,8 @@ describe('significance', () => {
 
   it('finds what stands among many tests (the example of Benjamini and Hochberg)', () => {
     const p = [
-      0.0001, 0.0004, 0.0019, 0.0095, 0.0201, 0.0278, 0.0298, 0.0344, 0.0459, 0.324, 0.4262, 0.5719, 0.6528, 0.759, 1,
+      0.0001, 0.0004, 0.0019, 0.0095, 0.0201, 0.0278, 0.0298, 0.0344, 0.0459, 0.324, 0.4262, 0.5719, 0.6528,
+      0.759, 1,
     ];
     expect(discoveries(p).filter(Boolean)).toHaveLength(4);
     expect(discoveries([])).toEqual([]);

@@ -1,10 +1,10 @@
 /** Natural logarithm of the gamma function (Lanczos, coefficients of Numerical Recipes 3rd ed. 6.1). */
 export function logGamma(x: number): number {
   const coefficients = [
-    57.1562356658629235, -59.5979603554754912, 14.1360979747417471, -0.491913816097620199, 0.339946499848118887e-4,
-    0.465236289270485756e-4, -0.983744753048795646e-4, 0.158088703224912494e-3, -0.210264441724104883e-3,
-    0.217439618115212643e-3, -0.16431810653676389e-3, 0.844182239838527433e-4, -0.26190838401581408e-4,
-    0.368991826595316234e-5,
+    57.1562356658629235, -59.5979603554754912, 14.1360979747417471, -0.491913816097620199,
+    0.339946499848118887e-4, 0.465236289270485756e-4, -0.983744753048795646e-4, 0.158088703224912494e-3,
+    -0.210264441724104883e-3, 0.217439618115212643e-3, -0.16431810653676389e-3, 0.844182239838527433e-4,
+    -0.26190838401581408e-4, 0.368991826595316234e-5,
   ];
   const shifted = x + 5.2421875;
   const base = (x + 0.5) * Math.log(shifted) - shifted;
@@ -29,7 +29,12 @@ export function differenceP(a: number, n: number, b: number, m: number): number 
   if (n === 0 || m === 0) return 1;
   const hits = a + b;
   const all = n + m;
-  const expected = Math.min((hits * n) / all, (hits * m) / all, ((all - hits) * n) / all, ((all - hits) * m) / all);
+  const expected = Math.min(
+    (hits * n) / all,
+    (hits * m) / all,
+    ((all - hits) * n) / all,
+    ((all - hits) * m) / all,
+  );
   const low = Math.max(0, hits - m);
   const high = Math.min(hits, n);
   if (expected < SMALL && high - low <= MAX_TABLES) {
@@ -71,7 +76,8 @@ export function normalTail(z: number): number {
                     t *
                       (-0.18628806 +
                         t *
-                          (0.27886807 + t * (-1.13520398 + t * (1.48851587 + t * (-0.82215223 + t * 0.17087277)))))))),
+                          (0.27886807 +
+                            t * (-1.13520398 + t * (1.48851587 + t * (-0.82215223 + t * 0.17087277)))))))),
     );
   return z >= 0 ? erfc / 2 : 1 - erfc / 2;
 }

@@ -31,7 +31,12 @@ const at = (seconds: number): string => new Date(ARRIVAL / 1000 + seconds * 1000
 function storeOf(records: readonly object[], perSegment = 7): MemoryStore {
   const store = new MemoryStore();
   for (let from = 0; from < records.length; from += perSegment) {
-    store.take(records.slice(from, from + perSegment).map((one) => JSON.stringify(one)).join('\n'));
+    store.take(
+      records
+        .slice(from, from + perSegment)
+        .map((one) => JSON.stringify(one))
+        .join('\n'),
+    );
     store.seal();
   }
   return store;
@@ -101,7 +106,10 @@ describe('summaries', () => {
   });
 
   it('are filtered, sorted and cut', async () => {
-    const top = await ask(store, 'then count, max(duration_ms) as slowest by user then where user is present and slowest > 500ms then sort slowest then top 2');
+    const top = await ask(
+      store,
+      'then count, max(duration_ms) as slowest by user then where user is present and slowest > 500ms then sort slowest then top 2',
+    );
     expect(top.rows).toHaveLength(2);
     // Of the users of even records, those of the last ones: 58 % 7 = 2, 56 % 7 = 0.
     expect(top.rows.map(([user, , slowest]) => [user, slowest])).toEqual([
@@ -110,7 +118,9 @@ describe('summaries', () => {
     ]);
     const sorted = await ask(store, 'then count by service then sort count asc');
     expect(sorted.rows.map(([service]) => service)).toEqual(['a', 'b']);
-    await expect(ask(store, 'then count by service then where nosuch > 1')).rejects.toBeInstanceOf(UnknownColumnError);
+    await expect(ask(store, 'then count by service then where nosuch > 1')).rejects.toBeInstanceOf(
+      UnknownColumnError,
+    );
     const over = await ask(store, 'then count by service every 5m then top 1');
     expect(new Set(over.rows.map(([, service]) => service))).toEqual(new Set(['b']));
   });
@@ -123,7 +133,11 @@ describe('summaries', () => {
 
   it('agree with plain sums over plain objects', async () => {
     const record = fc.record(
-      { service: fc.constantFrom('a', 'b', 'c'), n: fc.integer({ min: -50, max: 50 }), tag: fc.constantFrom('x', 'y') },
+      {
+        service: fc.constantFrom('a', 'b', 'c'),
+        n: fc.integer({ min: -50, max: 50 }),
+        tag: fc.constantFrom('x', 'y'),
+      },
       { requiredKeys: ['service'] },
     );
     await fc.assert(
@@ -132,7 +146,10 @@ describe('summaries', () => {
           all.map((one, index) => ({ ts: at(index), msg: 'm', ...one })),
           size + 1,
         );
-        const { rows } = await ask(own, 'then count, sum(n), min(n), max(n), p90(n), distinct(n) by service, tag');
+        const { rows } = await ask(
+          own,
+          'then count, sum(n), min(n), max(n), p90(n), distinct(n) by service, tag',
+        );
         const groups = new Map<string, { key: [string, string | null]; n: number[]; count: number }>();
         for (const { service, tag, n } of all) {
           const key: [string, string | null] = [service, tag ?? null];
@@ -180,7 +197,9 @@ describe('sketches', () => {
           for (const sketch of [whole, parts[0]!]) {
             const found = quantileOf(sketch, share);
             expect(found.exact).toBe(false);
-            expect(Math.abs(found.value - truth)).toBeLessThanOrEqual(Math.abs(truth) * SKETCH_ERROR * 1.0001 + 1e-9);
+            expect(Math.abs(found.value - truth)).toBeLessThanOrEqual(
+              Math.abs(truth) * SKETCH_ERROR * 1.0001 + 1e-9,
+            );
           }
         },
       ),

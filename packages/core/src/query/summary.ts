@@ -1,7 +1,14 @@
 import { LEVELS } from '../records/levels.js';
 import { MINUTE } from '../segments/minutes.js';
 import type { SegmentView } from '../segments/view.js';
-import { addDistinct, countDistinct, type Distinct, DISTINCT_ERROR, emptyDistinct, mergeDistinct } from './distinct.js';
+import {
+  addDistinct,
+  countDistinct,
+  type Distinct,
+  DISTINCT_ERROR,
+  emptyDistinct,
+  mergeDistinct,
+} from './distinct.js';
 import { type Quantity, quantityOf, unitOfField } from '../records/quantity.js';
 import { rowValues, slotOfField, type SlotPlaces } from './row-values.js';
 import { countSelected, rowsOfSelection, type Selection } from './selection.js';
@@ -44,7 +51,8 @@ export interface PartialSummary {
 export const emptySummary = (): PartialSummary => ({ groups: new Map(), total: 0, left: 0 });
 
 /** Steps of time that a window has. */
-export const stepsIn = (window: Window, every: number): number => Math.ceil((window.to - window.from) / every);
+export const stepsIn = (window: Window, every: number): number =>
+  Math.ceil((window.to - window.from) / every);
 
 const newNumbers = ({ name }: Measure): Numbers => ({
   count: 0,
@@ -75,12 +83,18 @@ export async function summarise(
   const result = emptySummary();
   if (selection === false) return result;
   const whole = view.summary.from >= window.from && view.summary.to < window.to;
-  const counting = summary.by.length === 0 && summary.every === undefined && summary.measures.every(({ of }) => !of);
+  const counting =
+    summary.by.length === 0 && summary.every === undefined && summary.measures.every(({ of }) => !of);
   if (whole && counting) {
     // Only their number is wanted, which may need no column at all.
     result.total = countSelected(view, selection);
     if (result.total > 0) {
-      const group: Group = { key: [], step: 0, count: result.total, numbers: summary.measures.map(newNumbers) };
+      const group: Group = {
+        key: [],
+        step: 0,
+        count: result.total,
+        numbers: summary.measures.map(newNumbers),
+      };
       result.groups.set(keyText([], 0), group);
     }
     return result;
@@ -93,10 +107,14 @@ export async function summarise(
   if (from === to) return result;
   const by = await Promise.all(summary.by.map((argument) => rowValues(view, argument, slots)));
   const different = await Promise.all(
-    summary.measures.map(async ({ of, name }) => (of && name === 'distinct' ? rowValues(view, of, slots) : undefined)),
+    summary.measures.map(async ({ of, name }) =>
+      of && name === 'distinct' ? rowValues(view, of, slots) : undefined,
+    ),
   );
   const measured = await Promise.all(
-    summary.measures.map(async ({ of, name }) => (of && name !== 'distinct' ? numbersOf(view, of, slots) : undefined)),
+    summary.measures.map(async ({ of, name }) =>
+      of && name !== 'distinct' ? numbersOf(view, of, slots) : undefined,
+    ),
   );
   // Groups of this segment by the codes of their values; texts are only made for those there are.
   const found = new Map<number | string, Group>();
@@ -123,7 +141,9 @@ export async function summarise(
         result.left++;
         continue;
       }
-      const key = by.map((values) => (values && values.codes[row]! >= 0 ? values.values[values.codes[row]!] : undefined));
+      const key = by.map((values) =>
+        values && values.codes[row]! >= 0 ? values.values[values.codes[row]!] : undefined,
+      );
       group = { key, step, count: 0, numbers: summary.measures.map(newNumbers) };
       found.set(code, group);
     }
@@ -182,7 +202,8 @@ async function countMinutes(
     );
     const text = keyText(key, step);
     let group = result.groups.get(text);
-    if (!group) result.groups.set(text, (group = { key, step, count: 0, numbers: summary.measures.map(newNumbers) }));
+    if (!group)
+      result.groups.set(text, (group = { key, step, count: 0, numbers: summary.measures.map(newNumbers) }));
     group.count += count;
     result.total += count;
   }
@@ -190,9 +211,15 @@ async function countMinutes(
 }
 
 /** The numbers of what is measured. */
-async function numbersOf(view: SegmentView, argument: Argument, slots?: SlotPlaces): Promise<Measured | undefined> {
+async function numbersOf(
+  view: SegmentView,
+  argument: Argument,
+  slots?: SlotPlaces,
+): Promise<Measured | undefined> {
   const { field, call } = argument;
-  const declared = view.summary.contexts.some((id) => view.catalog.context(id).attributes[field] !== undefined);
+  const declared = view.summary.contexts.some(
+    (id) => view.catalog.context(id).attributes[field] !== undefined,
+  );
   const plain = !call && !declared && slotOfField(field) === undefined && view.summary.fields.includes(field);
   if (plain) return view.fieldNumbers(field);
   const found = await rowValues(view, argument, slots);
@@ -200,7 +227,9 @@ async function numbersOf(view: SegmentView, argument: Argument, slots?: SlotPlac
   const unit = call ? '' : unitOfField(field);
   const read = found.values.map((value) => {
     const quantity = quantityOf(value);
-    return quantity?.dimension === 'number' && unit !== '' && !value.endsWith('%') ? quantityOf(value + unit) : quantity;
+    return quantity?.dimension === 'number' && unit !== '' && !value.endsWith('%')
+      ? quantityOf(value + unit)
+      : quantity;
   });
   const values = Float64Array.from(found.codes, (code) => (code < 0 ? NaN : (read[code]?.value ?? NaN)));
   return { values, dimension: read.find((one) => one !== undefined)?.dimension };
@@ -283,7 +312,9 @@ export function summaryTable(partial: PartialSummary, summary: Summary, window: 
   const groups = [...partial.groups.values()];
   if (summary.by.length === 0 && summary.every === undefined && groups.length === 0)
     groups.push({ key: [], step: 0, count: 0, numbers: summary.measures.map(newNumbers) });
-  groups.sort((a, b) => a.step - b.step || b.count - a.count || (keyText(a.key, 0) < keyText(b.key, 0) ? -1 : 1));
+  groups.sort(
+    (a, b) => a.step - b.step || b.count - a.count || (keyText(a.key, 0) < keyText(b.key, 0) ? -1 : 1),
+  );
   const rows = groups.map((group): Cell[] => [
     ...(summary.every === undefined ? [] : [window.from + group.step * summary.every]),
     ...group.key.map((value) => value ?? null),
@@ -299,7 +330,15 @@ export function summaryTable(partial: PartialSummary, summary: Summary, window: 
     }
     const dimension = groups.map(({ numbers }) => numbers[at]!.dimension).find((one) => one !== undefined);
     const unit =
-      measure.name === 'share' ? 'share' : measure.name === 'rate' ? '/s' : dimension === 'duration' ? 's' : dimension === 'size' ? 'B' : undefined;
+      measure.name === 'share'
+        ? 'share'
+        : measure.name === 'rate'
+          ? '/s'
+          : dimension === 'duration'
+            ? 's'
+            : dimension === 'size'
+              ? 'B'
+              : undefined;
     columns.push({
       name: measure.column,
       kind: 'value',
@@ -325,7 +364,10 @@ function valueOf(
       return exact(group.count);
     case 'rate': {
       // The last step may be cut short by the window.
-      const length = every === undefined ? window.to - window.from : Math.min(every, window.to - window.from - group.step * every);
+      const length =
+        every === undefined
+          ? window.to - window.from
+          : Math.min(every, window.to - window.from - group.step * every);
       return exact(group.count / (length / 1e6));
     }
     case 'share':

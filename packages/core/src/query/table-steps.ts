@@ -33,7 +33,10 @@ export function applyStep(table: Table, step: Exclude<Step, { kind: 'summary' }>
     }
     case 'top': {
       const first = columns.find(({ kind }) => kind === 'value')?.name ?? columns[0]!.name;
-      const sorted = applyStep(table, { kind: 'sort', keys: [{ column: step.by ?? first, descending: true }] });
+      const sorted = applyStep(table, {
+        kind: 'sort',
+        keys: [{ column: step.by ?? first, descending: true }],
+      });
       const times = columns.findIndex(({ kind }) => kind === 'time');
       if (times < 0) return { columns, rows: sorted.rows.slice(0, step.count) };
       return topOverTime(table, sorted, step.count, step.by ?? first);
@@ -47,8 +50,14 @@ function topOverTime(table: Table, sorted: Table, count: number, by: string): Ta
   const groups = table.columns.flatMap(({ kind }, index) => (kind === 'group' ? [index] : []));
   const keyOf = (row: readonly Cell[]): string => JSON.stringify(groups.map((index) => row[index]));
   const sums = new Map<string, number>();
-  for (const row of sorted.rows) sums.set(keyOf(row), (sums.get(keyOf(row)) ?? 0) + (typeof row[at] === 'number' ? row[at] : 0));
-  const kept = new Set([...sums].sort(([, a], [, b]) => b - a).slice(0, count).map(([key]) => key));
+  for (const row of sorted.rows)
+    sums.set(keyOf(row), (sums.get(keyOf(row)) ?? 0) + (typeof row[at] === 'number' ? row[at] : 0));
+  const kept = new Set(
+    [...sums]
+      .sort(([, a], [, b]) => b - a)
+      .slice(0, count)
+      .map(([key]) => key),
+  );
   return { columns: table.columns, rows: table.rows.filter((row) => kept.has(keyOf(row))) };
 }
 
@@ -70,7 +79,9 @@ function rowTest(condition: TableCondition, table: Table): (row: readonly Cell[]
     case 'and':
     case 'or': {
       const tests = condition.terms.map((term) => rowTest(term, table));
-      return condition.kind === 'and' ? (row) => tests.every((test) => test(row)) : (row) => tests.some((test) => test(row));
+      return condition.kind === 'and'
+        ? (row) => tests.every((test) => test(row))
+        : (row) => tests.some((test) => test(row));
     }
     case 'not': {
       const test = rowTest(condition.term, table);

@@ -13,7 +13,8 @@ async function holding(values: readonly string[], phrase: string): Promise<strin
     const rows = await evaluate({ kind: 'text', phrase }, view, () => ({ layouts: new Set() }));
     const field = (await view.field('value'))!;
     for (let row = 0; row < view.count; row++)
-      if (rows === true || (rows !== false && rows[row] === 1)) found.push(field.column.get(field.rows[row]!));
+      if (rows === true || (rows !== false && rows[row] === 1))
+        found.push(field.column.get(field.rows[row]!));
   }
   return found;
 }
@@ -29,15 +30,30 @@ describe('phrases in values', () => {
 
   it('are found in numbers as in their digits', async () => {
     await fc.assert(
-      fc.asyncProperty(form, fc.nat(159), fc.nat(6), fc.integer({ min: 1, max: 7 }), async (drawn, which, from, length) => {
-        const values = drawn.numbers.map((number, at) => `${drawn.prefix}${drawn.signed && at % 3 === 0 ? '-' : ''}${number}${drawn.suffix}`);
-        const other = values[which % values.length]!;
-        for (const phrase of [other.slice(from, from + length), String(which), `0${which}`, `-${which}`, `${which}${drawn.suffix}`]) {
-          if (phrase.trim() === '' || phrase === '@') continue;
-          const expected = values.filter((value) => value.toLowerCase().includes(phrase.toLowerCase()));
-          expect(await holding(values, phrase)).toEqual(expected);
-        }
-      }),
+      fc.asyncProperty(
+        form,
+        fc.nat(159),
+        fc.nat(6),
+        fc.integer({ min: 1, max: 7 }),
+        async (drawn, which, from, length) => {
+          const values = drawn.numbers.map(
+            (number, at) =>
+              `${drawn.prefix}${drawn.signed && at % 3 === 0 ? '-' : ''}${number}${drawn.suffix}`,
+          );
+          const other = values[which % values.length]!;
+          for (const phrase of [
+            other.slice(from, from + length),
+            String(which),
+            `0${which}`,
+            `-${which}`,
+            `${which}${drawn.suffix}`,
+          ]) {
+            if (phrase.trim() === '' || phrase === '@') continue;
+            const expected = values.filter((value) => value.toLowerCase().includes(phrase.toLowerCase()));
+            expect(await holding(values, phrase)).toEqual(expected);
+          }
+        },
+      ),
       { numRuns: 60 },
     );
   });

@@ -25,7 +25,11 @@ async function decide(view: SegmentView, decisions: readonly Decision[]): Promis
 }
 
 /** The records of a layout whose rebuilt text passes a test. */
-async function testTexts(view: SegmentView, code: number, test: (text: string) => boolean): Promise<Uint8Array> {
+async function testTexts(
+  view: SegmentView,
+  code: number,
+  test: (text: string) => boolean,
+): Promise<Uint8Array> {
   const layout = view.layout(code);
   const slots = await view.slots(code);
   const passed = new Uint8Array(view.summary.layoutCounts[code]!);
@@ -84,7 +88,11 @@ export async function selectPhrase(view: SegmentView, phrase: string): Promise<S
   const contexts = view.summary.contexts.map((id) =>
     Object.values(view.catalog.context(id).attributes).some(holds),
   );
-  let rows = either(view, await textRows(view, phrase, filters), await byCode(contexts, () => view.contexts()));
+  let rows = either(
+    view,
+    await textRows(view, phrase, filters),
+    await byCode(contexts, () => view.contexts()),
+  );
   rows = either(view, await rows, await byCode(view.summary.services.map(holds), () => view.services()));
   for (const field of view.summary.fields) {
     if ((await rows) === true) return true;
@@ -133,7 +141,8 @@ class PhraseFits {
     const { characters } = this;
     let mask = '';
     for (let at = 2; at < characters.length; at++)
-      mask += filter?.mayHold(characters[at - 2]!, characters[at - 1]!, characters[at]!) === false ? '0' : '1';
+      mask +=
+        filter?.mayHold(characters[at - 2]!, characters[at - 1]!, characters[at]!) === false ? '0' : '1';
     return mask;
   }
 
@@ -163,7 +172,12 @@ function fitsOf(phrase: string): PhraseFits {
 }
 
 /** The records of a layout that hold a phrase which some of them may hold. */
-async function fitted(view: SegmentView, code: number, phrase: string, { slots, across }: PhraseFit): Promise<Uint8Array> {
+async function fitted(
+  view: SegmentView,
+  code: number,
+  phrase: string,
+  { slots, across }: PhraseFit,
+): Promise<Uint8Array> {
   if (across) return testTexts(view, code, (text) => text.toLowerCase().includes(phrase));
   // Nothing is rebuilt: the phrase can only lie in one value.
   const columns = await view.slots(code);
@@ -177,7 +191,8 @@ function markHolding(column: ValueColumn, phrase: string, marks: Uint8Array): vo
   const { dictionary, joined, hex, scaled } = column;
   if (dictionary) {
     const hits = dictionary.values.map((value) => value.toLowerCase().includes(phrase));
-    if (hits.includes(true)) for (let at = 0; at < marks.length; at++) if (hits[dictionary.codes[at]!]) marks[at] = 1;
+    if (hits.includes(true))
+      for (let at = 0; at < marks.length; at++) if (hits[dictionary.codes[at]!]) marks[at] = 1;
     return;
   }
   if (joined) {
@@ -192,7 +207,8 @@ function markHolding(column: ValueColumn, phrase: string, marks: Uint8Array): vo
   }
   if (hex && !hex.mayHold(phrase)) return;
   if (scaled && markNumbers(scaled, phrase, marks)) return;
-  for (let at = 0; at < marks.length; at++) if (marks[at] === 0 && column.get(at).toLowerCase().includes(phrase)) marks[at] = 1;
+  for (let at = 0; at < marks.length; at++)
+    if (marks[at] === 0 && column.get(at).toLowerCase().includes(phrase)) marks[at] = 1;
 }
 
 /**
@@ -213,7 +229,8 @@ function markNumbers(
   // The phrase is the end of what stands before, digits, and the beginning of what stands behind.
   const parts = /^(\D*)(\d+)(\D*)$/.exec(phrase);
   // A minus sign is the number's own where nothing stands before it.
-  if (!parts || (prefix === '' && phrase.includes('-'))) return prefix !== '' && !parts && !/\d/.test(before + after);
+  if (!parts || (prefix === '' && phrase.includes('-')))
+    return prefix !== '' && !parts && !/\d/.test(before + after);
   const [, left, digits, right] = parts as unknown as [string, string, string, string];
   if (/\d/.test(before + after) || digits.length > 15) return false;
   if (!before.endsWith(left) || !after.startsWith(right)) return true;

@@ -8,7 +8,14 @@ import { holdsAnything } from '../patterns/scanner.js';
 import { BytesColumn, encodeColumn, noteTrigrams, writeColumn, writeIntegers } from './bytes-column.js';
 import { MinuteCounts } from './minutes.js';
 import { encodeTrigrams, Trigrams } from './trigrams.js';
-import { COLUMN, fieldColumn, SEGMENT_RECORDS, SEGMENT_VERSION, type SegmentSummary, slotColumn } from './segment.js';
+import {
+  COLUMN,
+  fieldColumn,
+  SEGMENT_RECORDS,
+  SEGMENT_VERSION,
+  type SegmentSummary,
+  slotColumn,
+} from './segment.js';
 
 /** A record as it goes into a segment, for those that are put together from others. */
 export interface SegmentRecord {
@@ -278,7 +285,9 @@ export class SegmentBuilder {
   /** In which order a field's values stand when the rows are put in order. */
   private entryOrder(column: BytesColumn, order: Uint32Array | undefined): Uint32Array | undefined {
     if (!order) return undefined;
-    const has = [...this.shapes.values()].map(({ holes, shadows }) => holes.includes(column) || shadows.includes(column));
+    const has = [...this.shapes.values()].map(
+      ({ holes, shadows }) => holes.includes(column) || shadows.includes(column),
+    );
     const entry = new Int32Array(this.count).fill(-1);
     for (let row = 0, next = 0; row < this.count; row++) if (has[this.shapeCodes[row]!]) entry[row] = next++;
     const entries = new Uint32Array(column.count);
@@ -331,10 +340,15 @@ export function appendValues(
 ): void {
   const columns = builder.columnsOf(shape);
   for (let hole = 0; hole < columns.holes.length; hole++) columns.holes[hole]?.appendText(values[hole]!);
-  for (let shadow = 0; shadow < columns.shadows.length; shadow++) columns.shadows[shadow]!.appendText(shadows[shadow]!);
+  for (let shadow = 0; shadow < columns.shadows.length; shadow++)
+    columns.shadows[shadow]!.appendText(shadows[shadow]!);
 }
 
-function arranged<T extends Float64Array | Uint16Array | Uint8Array>(all: T, count: number, order: Uint32Array | undefined): T {
+function arranged<T extends Float64Array | Uint16Array | Uint8Array>(
+  all: T,
+  count: number,
+  order: Uint32Array | undefined,
+): T {
   const result = all.slice(0, count) as T;
   if (order) for (let at = 0; at < count; at++) result[at] = all[order[at]!]!;
   return result;
@@ -457,7 +471,10 @@ function sealSlots(
   return starts;
 }
 
-function exactBytes(exact: readonly [row: number, bytes: Uint8Array][], order: Uint32Array | undefined): Uint8Array {
+function exactBytes(
+  exact: readonly [row: number, bytes: Uint8Array][],
+  order: Uint32Array | undefined,
+): Uint8Array {
   const places = order && new Uint32Array(order.length);
   if (places) for (let at = 0; at < places.length; at++) places[order[at]!] = at;
   const out = new ByteWriter();

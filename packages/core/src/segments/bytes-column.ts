@@ -197,7 +197,12 @@ function same({ bytes, ends }: BytesColumn, index: number, start: number, end: n
   return true;
 }
 
-function writeDictionary(out: ByteWriter, column: BytesColumn, { firsts, codes }: DistinctValues, order?: Uint32Array): void {
+function writeDictionary(
+  out: ByteWriter,
+  column: BytesColumn,
+  { firsts, codes }: DistinctValues,
+  order?: Uint32Array,
+): void {
   out.u8(FORM.dictionary);
   out.varint(firsts.length);
   for (const first of firsts) writeValue(out, column, first);
@@ -296,7 +301,11 @@ function readDistinct(column: BytesColumn, form: NumberForm, { firsts, codes }: 
 }
 
 /** A value as a scaled integer, or NaN when it is not of the form or would be spelled otherwise. */
-function numberAt({ bytes, ends }: BytesColumn, index: number, { prefix, suffix, decimals, width }: NumberForm): number {
+function numberAt(
+  { bytes, ends }: BytesColumn,
+  index: number,
+  { prefix, suffix, decimals, width }: NumberForm,
+): number {
   let at = index === 0 ? 0 : ends[index - 1]!;
   const end = ends[index]! - suffix.length;
   if (at + prefix.length >= end) return NaN;
@@ -351,7 +360,8 @@ export function writeIntegers(out: ByteWriter, numbers: Float64Array): void {
 
 function leastOf(numbers: Float64Array): number {
   let smallest = Infinity;
-  for (let index = 0; index < numbers.length; index++) if (numbers[index]! < smallest) smallest = numbers[index]!;
+  for (let index = 0; index < numbers.length; index++)
+    if (numbers[index]! < smallest) smallest = numbers[index]!;
   return smallest;
 }
 

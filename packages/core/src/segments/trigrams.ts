@@ -6,7 +6,8 @@ const BYTES = BITS / 8;
 
 const LOWER = Uint8Array.from({ length: 256 }, (_, code) => (code >= 65 && code <= 90 ? code + 32 : code));
 
-const bitOf = (a: number, b: number, c: number): number => (Math.imul((a << 16) | (b << 8) | c, 0x9e3779b1) >>> 17) & (BITS - 1);
+const bitOf = (a: number, b: number, c: number): number =>
+  (Math.imul((a << 16) | (b << 8) | c, 0x9e3779b1) >>> 17) & (BITS - 1);
 
 /**
  * Which sequences of three bytes the values of a column hold, in lower case: tells in a moment that a phrase
@@ -56,7 +57,8 @@ export class Trigrams {
 
   /** False when no value holds the phrase, given in lower case as UTF-8. */
   mayHoldPhrase(phrase: Uint8Array): boolean {
-    for (let at = 2; at < phrase.length; at++) if (!this.mayHold(phrase[at - 2]!, phrase[at - 1]!, phrase[at]!)) return false;
+    for (let at = 2; at < phrase.length; at++)
+      if (!this.mayHold(phrase[at - 2]!, phrase[at - 1]!, phrase[at]!)) return false;
     return true;
   }
 
@@ -79,6 +81,7 @@ export function encodeTrigrams(filters: ReadonlyMap<string, Trigrams>): Uint8Arr
 export function decodeTrigrams(bytes: Uint8Array): Map<string, Trigrams> {
   const input = new ByteReader(bytes);
   const filters = new Map<string, Trigrams>();
-  for (let left = input.varint(); left > 0; left--) filters.set(input.string(), new Trigrams(input.take(BYTES)));
+  for (let left = input.varint(); left > 0; left--)
+    filters.set(input.string(), new Trigrams(input.take(BYTES)));
   return filters;
 }

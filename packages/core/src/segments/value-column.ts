@@ -31,7 +31,13 @@ export interface ValueColumn {
   /** Where values repeat: the different ones, and the code (index into them) of each. */
   readonly dictionary?: { values: readonly string[]; codes: Uint8Array | Uint16Array };
   /** Where all are numbers of one form: the numbers as whole ones, and what stands around them. */
-  readonly scaled?: { numbers: Float64Array; decimals: number; width: number; prefix: string; suffix: string };
+  readonly scaled?: {
+    numbers: Float64Array;
+    decimals: number;
+    width: number;
+    prefix: string;
+    suffix: string;
+  };
   /** All values one behind another with their ends, for searching text in one go. */
   readonly joined?: { text: string; ends: Uint32Array; /** The text in lower case. */ lower: () => string };
   /** Where all are packed hexadecimal of one length. */
@@ -89,7 +95,10 @@ export function decodeValues(bytes: Uint8Array): ValueColumn {
       const packed = input.take((length * digits) / 2);
       const own = digits + dashes.length;
       return {
-        hex: { mayHold: (phrase) => mayHoldHex(phrase, own, dashes), find: (value) => findHex(packed, digits / 2, dashes, value, length) },
+        hex: {
+          mayHold: (phrase) => mayHoldHex(phrase, own, dashes),
+          find: (value) => findHex(packed, digits / 2, dashes, value, length),
+        },
         length,
         get: (index) => hexText(packed, (index * digits) / 2, digits / 2, dashes),
         bytes: packed.length,
@@ -102,7 +111,10 @@ export function decodeValues(bytes: Uint8Array): ValueColumn {
       const joined = bytes.subarray(input.at);
       const text = decodeUtf8(joined);
       let lower: string | undefined;
-      const ends = kind === FORM.rawCharacters || text.length === joined.length ? sums(lengths) : characterEnds(joined, lengths);
+      const ends =
+        kind === FORM.rawCharacters || text.length === joined.length
+          ? sums(lengths)
+          : characterEnds(joined, lengths);
       return {
         length,
         get: (index) => text.slice(index === 0 ? 0 : ends[index - 1], ends[index]),
@@ -174,7 +186,13 @@ function mayHoldHex(phrase: string, length: number, dashes: readonly number[]): 
   return false;
 }
 
-function findHex(packed: Uint8Array, half: number, dashes: readonly number[], value: string, count: number): Uint8Array {
+function findHex(
+  packed: Uint8Array,
+  half: number,
+  dashes: readonly number[],
+  value: string,
+  count: number,
+): Uint8Array {
   const found = new Uint8Array(count);
   const digits = value.replaceAll('-', '');
   const alike =

@@ -165,7 +165,8 @@ export class SegmentView {
       let values: readonly string[];
       if (dictionary) {
         ({ values } = dictionary);
-        for (let row = 0; row < rows.length; row++) codes[row] = rows[row]! < 0 ? -1 : dictionary.codes[rows[row]!]!;
+        for (let row = 0; row < rows.length; row++)
+          codes[row] = rows[row]! < 0 ? -1 : dictionary.codes[rows[row]!]!;
       } else {
         const known = new Map<string, number>();
         const met: string[] = [];
@@ -324,7 +325,9 @@ function numbersOf({ rows, column }: FieldValues, unit: string): FieldNumbers {
   const values = new Float64Array(rows.length).fill(NaN);
   const read = (text: string): Quantity | undefined => {
     const found = quantityOf(text);
-    return found?.dimension === 'number' && unit !== '' && !text.endsWith('%') ? quantityOf(text + unit) : found;
+    return found?.dimension === 'number' && unit !== '' && !text.endsWith('%')
+      ? quantityOf(text + unit)
+      : found;
   };
   let dimension: FieldNumbers['dimension'];
   const { scaled, dictionary } = column;
@@ -333,7 +336,8 @@ function numbersOf({ rows, column }: FieldValues, unit: string): FieldNumbers {
     const one = read(`1${scaled.suffix}`);
     if (!one) return { values, dimension };
     const scale = 10 ** scaled.decimals;
-    for (let row = 0; row < rows.length; row++) if (rows[row]! >= 0) values[row] = (scaled.numbers[rows[row]!]! / scale) * one.value;
+    for (let row = 0; row < rows.length; row++)
+      if (rows[row]! >= 0) values[row] = (scaled.numbers[rows[row]!]! / scale) * one.value;
     return { values, dimension: one.dimension };
   }
   const known = dictionary?.values.map(read);

@@ -73,7 +73,13 @@ export class MemoryStore {
     this.seal();
     const identities = new Identities();
     for (const layout of this.layouts) identities.add(layout);
-    return new Grouping(this.layouts, workOut(this.layouts, this.records), identities, corrections, this.records);
+    return new Grouping(
+      this.layouts,
+      workOut(this.layouts, this.records),
+      identities,
+      corrections,
+      this.records,
+    );
   }
 
   views(): SegmentView[] {
