@@ -23,7 +23,7 @@ async function start(): Promise<ChildProcess> {
     stdio: ['ignore', 'pipe', 'inherit'],
   });
   let said = '';
-  while (!said.includes('http://')) said += String((await once(child.stdout!, 'data'))[0]);
+  while (!said.includes('http://')) said += String((await once(child.stdout, 'data'))[0]);
   return child;
 }
 

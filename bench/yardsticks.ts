@@ -25,9 +25,7 @@ function timed(run: () => void): number {
 /** The parts of the analytical database's interface that are used. */
 interface Analytical {
   DuckDBInstance: {
-    create(
-      file: string,
-    ): Promise<{
+    create(file: string): Promise<{
       connect(): Promise<{ run(sql: string): Promise<unknown>; closeSync(): void }>;
       closeSync(): void;
     }>;

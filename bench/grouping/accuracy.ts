@@ -17,7 +17,7 @@ export function accuracyOf(labels: readonly string[], groups: readonly string[])
   const byGroup = new Map<string, Map<string, number>>();
   const count = (map: Map<string, Map<string, number>>, key: string, inner: string): void => {
     let counts = map.get(key);
-    if (!counts) map.set(key, (counts = new Map()));
+    if (!counts) map.set(key, (counts = new Map<string, number>()));
     counts.set(inner, (counts.get(inner) ?? 0) + 1);
   };
   labels.forEach((label, at) => {

@@ -3,7 +3,7 @@ import { coarseJoins } from './coarse.js';
 import type { Correction } from './correction.js';
 import { type Form, formOf, SLOT } from './form.js';
 import { CERTAIN, groupLayouts, type Join } from './group-layouts.js';
-import { Identities } from './identity.js';
+import type { Identities } from './identity.js';
 import { Sets } from './sets.js';
 import { type PatternSlots, slotsOf } from './slots.js';
 

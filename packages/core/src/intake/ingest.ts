@@ -186,7 +186,7 @@ export class Ingest {
     if (this.builder.full) this.ready.push(this.sealBuilder());
     const { id } = batch.start;
     let chunks = this.counts.get(id);
-    if (!chunks) this.counts.set(id, (chunks = new Map()));
+    if (!chunks) this.counts.set(id, (chunks = new Map<number, number>()));
     chunks.set(batch.chunk, (chunks.get(batch.chunk) ?? 0) + 1);
     return true;
   }

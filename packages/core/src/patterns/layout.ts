@@ -64,8 +64,8 @@ export class LayoutBook {
   private readonly general = new Map<string, Entry[]>();
   private readonly openEnded: Entry[] = [];
   private remembered = new Map<number, Entry>();
-  /** Words seen at one position of otherwise equal layouts, by a hash of the rest. */
-  private readonly varying = new Map<number, string | Set<string> | 'wild'>();
+  /** Words seen at one position of otherwise equal layouts, by a hash of the rest; true where any word may stand. */
+  private readonly varying = new Map<number, string | Set<string> | true>();
   /** Words seen behind a beginning, by its hash. */
   private readonly following = new Map<number, number | Set<number>>();
 
@@ -235,7 +235,7 @@ export class LayoutBook {
       for (const [at, key] of maskedKeys(tokens)) {
         const seen = this.varying.get(key);
         const wild =
-          seen === 'wild' || (seen instanceof Set && seen.size >= WILD_AT && !seen.has(tokens[at]!.text));
+          seen === true || (seen instanceof Set && seen.size >= WILD_AT && !seen.has(tokens[at]!.text));
         if (!wild) continue;
         tokens[at] = { kind: 'slot', text: 'w' };
         changed = again = true;
@@ -264,10 +264,10 @@ export class LayoutBook {
       if (seen === undefined) this.varying.set(key, word);
       else if (seen instanceof Set) {
         if (seen.size <= WILD_AT) seen.add(word);
-      } else if (seen !== 'wild' && seen !== word) this.varying.set(key, new Set([seen, word]));
+      } else if (seen !== true && seen !== word) this.varying.set(key, new Set([seen, word]));
     }
     tokens.forEach((token, at) => {
-      if (token.kind === 'slot' && token.text === 'w') this.varying.set(maskedKey(tokens, at), 'wild');
+      if (token.kind === 'slot' && token.text === 'w') this.varying.set(maskedKey(tokens, at), true);
     });
     for (const [at, key] of beginnings(tokens)) {
       // Most beginnings have one continuation, and that needs no set.

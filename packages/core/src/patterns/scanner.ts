@@ -399,7 +399,6 @@ function relativePathEnd(bytes: Uint8Array, slash: number, limit: number): numbe
 /** End of an IPv6 or MAC address at `at`, or 0: groups of up to four hexadecimal digits between colons. */
 function addressEnd(bytes: Uint8Array, at: number, limit: number): number {
   let groups = 0;
-  let colons = 0;
   let gap = false;
   let digits = 0;
   let index = at;
@@ -418,13 +417,11 @@ function addressEnd(bytes: Uint8Array, at: number, limit: number): number {
       if (gap) return 0;
       gap = true;
       index += 2;
-      colons += 2;
       if (index >= limit || (CLASS[bytes[index]!]! & (DIGIT | HEX_LETTER)) === 0) break;
     } else {
       // A colon that no digit follows belongs to the sentence.
       if (index + 1 >= limit || (CLASS[bytes[index + 1]!]! & (DIGIT | HEX_LETTER)) === 0) break;
       index++;
-      colons++;
     }
   }
   if (index < limit && (CLASS[bytes[index]!]! & WORD) !== 0) return 0;

@@ -57,7 +57,7 @@ export async function countFields(
       const of = new Uint32Array(values.values.length);
       for (let row = from; row < to; row++) {
         const code = values.codes[row]!;
-        if (code >= 0 && (rows === true || (rows as Uint8Array)[row] === 1)) of[code]!++;
+        if (code >= 0 && (rows === true || rows[row] === 1)) of[code]!++;
       }
       return of;
     });

@@ -238,7 +238,7 @@ export async function countHistory(
     const first = new Int32Array(keys.length).fill(-1);
     const last = new Int32Array(keys.length);
     for (let row = from; row < to; row++) {
-      if (rows !== true && (rows as Uint8Array)[row] === 0) continue;
+      if (rows !== true && rows[row] === 0) continue;
       const code = codes[row]!;
       if (first[code] === -1) first[code] = row;
       last[code] = row;

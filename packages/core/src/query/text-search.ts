@@ -148,7 +148,7 @@ class PhraseFits {
 
   of(layout: Layout, mask: string): PhraseFit {
     let byMask = this.known.get(layout);
-    if (!byMask) this.known.set(layout, (byMask = new Map()));
+    if (!byMask) this.known.set(layout, (byMask = new Map<string, PhraseFit>()));
     let fit = byMask.get(mask);
     if (!fit) {
       const inside: Inside = (end) => mask[end - 2] === '1';

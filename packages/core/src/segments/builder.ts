@@ -223,7 +223,7 @@ export class SegmentBuilder {
     for (const column of this.fields.values()) column.clear();
     for (const columns of this.slots) for (const column of columns) column.clear();
     // What hardly comes again would only hold memory.
-    this.spareFields = this.fields.size > MAX_SPARE ? new Map() : this.fields;
+    this.spareFields = this.fields.size > MAX_SPARE ? new Map<string, BytesColumn>() : this.fields;
     this.spareLayouts = this.slots.length > MAX_SPARE ? [] : this.layouts;
     this.count = 0;
     this.contexts = new Codes();
