@@ -10,7 +10,7 @@ import { plural } from '../format/numbers.js';
 import { clockTime } from '../format/times.js';
 import { useKeys, useRowKeys } from '../frame/keys.js';
 import { LevelLetter } from '../paired/LevelLetter.js';
-import { Failure, Message, Nothing, Waiting } from '../states/States.js';
+import { MissingNote, Failure, Message, Nothing, Waiting } from '../states/States.js';
 import { LineText } from './LineText.js';
 import { RecordPanel } from './RecordPanel.js';
 import list from '../frame/list.module.css';
@@ -95,6 +95,7 @@ export function LogsView() {
             aria-label="Order of the lines"
           />
         </div>
+        <MissingNote missing={logs.data.pages[0]?.missing} />
         {records.length === 0 ? (
           <Nothing count={count.data} />
         ) : (

@@ -13,7 +13,7 @@ import { useRowKeys } from '../frame/keys.js';
 import { LevelLetter } from '../paired/LevelLetter.js';
 import { liftWords } from '../paired/lift.js';
 import { Paired, Trend } from '../paired/Paired.js';
-import { Failure, Message, Nothing, Waiting } from '../states/States.js';
+import { MissingNote, Failure, Message, Nothing, Waiting } from '../states/States.js';
 import { patternFinding } from './sentence.js';
 import { Sentence, sentenceText } from './Sentence.js';
 import list from '../frame/list.module.css';
@@ -174,6 +174,7 @@ export function PatternsView() {
               );
             })}
           </div>
+          <MissingNote missing={patterns.data.missing} />
           {rows.length < patterns.data.total && (
             <p className={classes.more}>
               The first {shortCount(rows.length)} of {shortCount(patterns.data.total)} patterns in this order.

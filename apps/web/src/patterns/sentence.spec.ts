@@ -5,6 +5,8 @@ const answer = (changes: Partial<PatternsSearchAnswer['changes']>): PatternsSear
   patterns: [],
   total: 12,
   matched: { focus: 3400, baseline: 3000 },
+  grain: { patterns: 12, own: 12 },
+  muted: { patterns: 0, focus: 0 },
   changes: { 'first seen': 0, 'new here': 0, ceased: 0, more: 0, less: 0, 'as before': 0, ...changes },
 });
 

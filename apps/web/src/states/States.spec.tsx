@@ -2,7 +2,7 @@ import { screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { ApiError, problemOf } from '../api/client.js';
 import { renderAt } from '../testing/render.js';
-import { Failure, Nothing, Waiting } from './States.js';
+import { Failure, MissingNote, Nothing, Waiting } from './States.js';
 
 const FOCUS = 'focus=2026-03-02T18:00:00.000Z~2026-03-02T18:10:00.000Z';
 
@@ -77,5 +77,19 @@ describe('waiting', () => {
     expect(screen.queryByRole('button', { name: 'stop' })).toBeNull();
     await userEvent.click(await screen.findByRole('button', { name: 'stop' }, { timeout: 3000 }));
     expect(stopped).toBe(true);
+  });
+});
+
+describe('what a damaged store can not tell', () => {
+  it('is said with its number, and nothing is where nothing is missing', () => {
+    renderAt(
+      '/logs',
+      <MissingNote missing={{ segments: 1, records: 1200, reason: 'Stored blocks are damaged.' }} />,
+    );
+    expect(screen.getByRole('status')).toHaveTextContent(
+      '1,200 records are not counted here. Stored blocks are damaged.',
+    );
+    renderAt('/logs', <MissingNote missing={undefined} />);
+    expect(screen.getAllByRole('status')).toHaveLength(1);
   });
 });

@@ -1,5 +1,5 @@
 import { CopyButton, Progress, Skeleton } from '@mantine/core';
-import type { CountAnswer } from '@flail/contract';
+import type { CountAnswer, MissingRecords } from '@flail/contract';
 import { type ReactNode, useEffect, useState } from 'react';
 import { ApiError } from '../api/client.js';
 import { useViewState } from '../context/view-state.js';
@@ -94,3 +94,11 @@ export const Message = ({ title, children }: { title: string; children: ReactNod
     {children}
   </div>
 );
+
+/** What an answer lacks since a part of the store is damaged; nothing where it is whole. */
+export const MissingNote = ({ missing }: { missing: MissingRecords | undefined }) =>
+  missing && (
+    <p role="status">
+      {missing.records.toLocaleString('en')} records are not counted here. {missing.reason}
+    </p>
+  );
