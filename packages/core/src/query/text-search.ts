@@ -205,7 +205,10 @@ function markHolding(column: ValueColumn, phrase: string, marks: Uint8Array): vo
     }
     return;
   }
-  if (hex && !hex.mayHold(phrase)) return;
+  if (hex) {
+    hex.mark(phrase, marks);
+    return;
+  }
   if (scaled && markNumbers(scaled, phrase, marks)) return;
   for (let at = 0; at < marks.length; at++)
     if (marks[at] === 0 && column.get(at).toLowerCase().includes(phrase)) marks[at] = 1;

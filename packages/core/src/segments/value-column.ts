@@ -42,8 +42,8 @@ export interface ValueColumn {
   readonly joined?: { text: string; ends: Uint32Array; /** The text in lower case. */ lower: () => string };
   /** Where all are packed hexadecimal of one length. */
   readonly hex?: {
-    /** False where no value can hold these characters. */
-    mayHold: (phrase: string) => boolean;
+    /** Marks the values that hold a phrase (in lower case). */
+    mark: (phrase: string, marks: Uint8Array) => void;
     /** Which values are exactly this one: 1 for each. */
     find: (value: string) => Uint8Array;
   };
@@ -96,7 +96,7 @@ export function decodeValues(bytes: Uint8Array): ValueColumn {
       const own = digits + dashes.length;
       return {
         hex: {
-          mayHold: (phrase) => mayHoldHex(phrase, own, dashes),
+          mark: (phrase, marks) => markHex(packed, digits, own, dashes, phrase, marks),
           find: (value) => findHex(packed, digits / 2, dashes, value, length),
         },
         length,
@@ -173,17 +173,35 @@ function lowerCase(text: string): string {
   }).join('');
 }
 
-/** Whether a value of so many characters, hexadecimal with dashes at these places, can hold a phrase (in lower case). */
-function mayHoldHex(phrase: string, length: number, dashes: readonly number[]): boolean {
-  if (phrase.length > length || !/^[0-9a-f-]+$/.test(phrase)) return false;
+/** Marks packed values that hold a phrase, by their digits: none is written out. */
+function markHex(
+  packed: Uint8Array,
+  digits: number,
+  length: number,
+  dashes: readonly number[],
+  phrase: string,
+  marks: Uint8Array,
+): void {
+  if (phrase.length > length || !/^[0-9a-f-]+$/.test(phrase)) return;
+  const wanted = Uint8Array.from(phrase.replaceAll('-', ''), (digit) => parseInt(digit, 16));
   for (let at = 0; at + phrase.length <= length; at++) {
     let fits = true;
     for (let index = 0; fits && index < phrase.length; index++) {
       fits = (phrase[index] === '-') === dashes.includes(at + index);
     }
-    if (fits) return true;
+    if (!fits) continue;
+    // Where the phrase would begin among the digits alone.
+    const first = at - dashes.filter((dash) => dash < at).length;
+    for (let value = 0, start = first; value < marks.length; value++, start += digits) {
+      let same = true;
+      for (let index = 0; same && index < wanted.length; index++) {
+        const digit = start + index;
+        const pair = packed[digit >> 1]!;
+        same = ((digit & 1) === 0 ? pair >> 4 : pair & 15) === wanted[index];
+      }
+      if (same) marks[value] = 1;
+    }
   }
-  return false;
 }
 
 function findHex(
