@@ -235,6 +235,8 @@ async function fieldRows(
   const own = await view.field(field);
   if (!own) return byCode(declared, () => view.contexts());
   const rows = testField(view, own, test, only);
+  // Where nothing passes, nothing more of the segment is read.
+  if (!declared.includes(true) && !rows.includes(1)) return false;
   if (!declared.includes(true)) return rows;
   const codes = await view.contexts();
   for (let row = 0; row < rows.length; row++)
