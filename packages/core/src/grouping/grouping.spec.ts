@@ -15,7 +15,7 @@ interface Grouped {
 
 function group(texts: readonly string[], corrections: readonly Correction[] = []): Grouped {
   const book = new LayoutBook();
-  const of = texts.map((text) => book.partsOf(text).layout.id);
+  const of = texts.map((text) => book.partsOf(text, text.startsWith('"GET')).layout.id);
   const records: number[] = book.layouts.map(() => 0);
   for (const id of of) records[id]!++;
   const identities = new Identities();
@@ -70,6 +70,12 @@ describe('patterns', () => {
 
   it.each<[string, string[]]>([
     ['two statements that differ in their verb', ['door opened wide', 'door closed wide']],
+    [
+      'routes and statuses of requests',
+      ['ok', 'broken', 'missing', 'moved', 'odd', 'late'].map(
+        (route, at) => `"GET /${route}/${at} HTTP/1.1" ${200 + at}`,
+      ),
+    ],
     ['keys that say different things', ['size=5 reached', 'depth=5 reached']],
     ['sentences that share small words only', ['loading page from a1 to b2', 'writing table from a1 to b2']],
   ])('keep apart %s', (_, texts) => {

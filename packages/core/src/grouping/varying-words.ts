@@ -22,6 +22,8 @@ const LEADS = new Set(
   hostname name named called node client server peer owner member state status mode type level phase role reason result
   kind class group zone region label tag topic title version value key`.split(/\s+/),
 );
+/** The request line of an access log: its route and its status are what it says, however many there are. */
+const REQUEST = /^"[A-Z]{3,8} \/.* HTTP\/\d/;
 /** Words that hold a sentence together and say little by themselves. */
 const SMALL = new Set(
   'for by to from in on at of with via as is are was be into the a an and or not'.split(' '),
@@ -41,6 +43,7 @@ const LEADING_GAP = /[:=#@$%([{<"'`/\\|]\s?$/;
 export function groupByVaryingWords(forms: readonly Form[]): WordGroup[] {
   const bySkeleton = new Map<string, number[]>();
   forms.forEach((form, at) => {
+    if (REQUEST.test(form.tokens.join(''))) return;
     const skeleton = form.tokens
       .map((token, index) => (form.kinds[index] === 'word' ? '\u0002' : token))
       .join('');
