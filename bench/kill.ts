@@ -12,6 +12,8 @@ import { fileURLToPath } from 'node:url';
 const MOMENTS = Number(process.argv[2] ?? 100);
 const BATCHES = 12;
 const LINES = 12_000;
+/** Some rounds end before anything is acknowledged, some after most is. */
+const LONGEST_MS = 3000;
 const PORT = 4186;
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const api = `http://127.0.0.1:${PORT}/api/v1`;
@@ -80,7 +82,7 @@ try {
       });
     await Promise.race([
       Promise.all(sending),
-      new Promise((resolve) => setTimeout(resolve, Math.random() * 900)),
+      new Promise((resolve) => setTimeout(resolve, Math.random() * LONGEST_MS)),
     ]);
     server.kill('SIGKILL');
     await once(server, 'exit');
