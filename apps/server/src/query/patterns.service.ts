@@ -36,7 +36,6 @@ import { Injectable } from '@nestjs/common';
 import { RulesService } from '../grouping/rules.service.js';
 import { notFound } from '../problems/problem.js';
 import { RecordStore } from '../store/record-store.js';
-import { differenceBody } from './differences.js';
 import type { Answers, BriefRecord, Question } from './lane-tasks.js';
 import { missingBody, noEffort } from './missing.js';
 import { momentText } from './moments.js';
@@ -105,6 +104,7 @@ export class PatternsService {
       const rows = all.filter(({ mark }) => mark?.kind !== 'muted');
       const muted = all.filter(({ mark }) => mark?.kind === 'muted');
       const shown = rows.slice(0, limit);
+      const names = plan.grouping.namesOf;
       const samples = await this.pool.fetchBrief(
         shown.map(({ sample }) => ({ segment: Number(sample!.segment), row: sample!.row })),
       );
@@ -119,7 +119,7 @@ export class PatternsService {
       for (const row of rows) changes[row.change]++;
       return {
         patterns: shown.map((row, index) =>
-          patternBody(row, spans, sentenceBody(samples[index]!, patterns), plan.grouping.namesOf.get(row.id)),
+          patternBody(row, spans, sentenceBody(samples[index]!, patterns), names.get(row.id)),
         ),
         grain: { patterns: all.length, own: new Set(present.map((id) => own.idOf(id))).size },
         muted: { patterns: muted.length, focus: muted.reduce((sum, row) => sum + row.focus, 0) },
@@ -175,7 +175,7 @@ export class PatternsService {
           divergence: 0,
           values: [],
         };
-        return { type: SLOT_NAMES[types[at]!], name: names[at]!, ...(found ? differenceBody(found) : none) };
+        return { type: SLOT_NAMES[types[at]!], name: names[at]!, ...(found ? found : none) };
       });
       const sentence = (layout: Layout): SentencePart[] => plainSentence(layout);
       const next = asked.asker.services === 'all' ? grouping.nextFor(pattern) : undefined;

@@ -107,9 +107,9 @@ export class QueryService {
     limit: number,
   ): Promise<CompleteAnswer> {
     const plan = await this.planner.plan(asked);
-    const segments = this.planner.segmentsIn(asked.dataset, asked.window);
     const begins = (text: string): boolean => text.toLowerCase().startsWith(prefix.toLowerCase());
     return this.planner.steadily(async () => {
+      const segments = this.planner.segmentsIn(asked.dataset, asked.window);
       if (field === undefined) {
         const parts = await this.pool.ask(
           { kind: 'fields' },

@@ -20,7 +20,6 @@ import {
 } from '@flail/core';
 import { Injectable } from '@nestjs/common';
 import { badRequest } from '../problems/problem.js';
-import { differenceBody } from './differences.js';
 import { missingBody, noEffort } from './missing.js';
 import { momentText } from './moments.js';
 import { type Asked, Planner } from './planner.js';
@@ -106,7 +105,7 @@ export class SummaryService {
       const effort = noEffort();
       for (const part of await this.pool.ask(question, plan, segments, asked.signal, effort))
         addFieldCounts(counts, part);
-      return { fields: fieldDifferences(counts, limit).map(differenceBody), ...missingBody(dataset, effort) };
+      return { fields: fieldDifferences(counts, limit), ...missingBody(dataset, effort) };
     });
   }
 

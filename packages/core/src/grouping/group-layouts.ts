@@ -31,7 +31,6 @@ interface Node {
   form: Form;
   /** The first layout, which stands for all. */
   founder: number;
-  layouts: number;
   records: number;
 }
 
@@ -54,7 +53,6 @@ export function groupLayouts(layouts: readonly Layout[], records: readonly numbe
   let nodes: Node[] = layouts.map((layout, at) => ({
     form: formOf(layout),
     founder: at,
-    layouts: 1,
     records: records[at] ?? 1,
   }));
   nodes = sameForms(nodes, (a, b) => join(a, b, CERTAIN, 'same form'));
@@ -88,7 +86,6 @@ export function groupLayouts(layouts: readonly Layout[], records: readonly numbe
 
 function absorb(node: Node, other: Node): void {
   node.founder = Math.min(node.founder, other.founder);
-  node.layouts += other.layouts;
   node.records += other.records;
 }
 
