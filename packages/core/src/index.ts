@@ -75,7 +75,15 @@ export {
   packHistories,
 } from './query/packed-counts.js';
 export { recordsOfPattern } from './query/pattern-refs.js';
-export { type Hit, type Hits, mergeHits, type Order, type Place, searchSegment } from './query/search.js';
+export {
+  countIn,
+  type Hit,
+  type Hits,
+  mergeHits,
+  type Order,
+  type Place,
+  searchSegments,
+} from './query/search.js';
 export { countValues, type ValueCounts } from './query/values.js';
 export { addVolume, emptyVolume, type Volume, volumeOf } from './query/volume.js';
 export { overlaps, type Window } from './query/window.js';

@@ -1,4 +1,4 @@
-import { availableParallelism } from 'node:os';
+import { availableParallelism, totalmem } from 'node:os';
 import { resolve } from 'node:path';
 
 interface Setting {
@@ -22,7 +22,11 @@ export const SETTINGS: readonly Setting[] = [
     meaning: 'worker threads that take in lines',
   },
   { name: 'FLAIL_QUERY_LANES', fallback: '2', meaning: 'worker threads that answer queries' },
-  { name: 'FLAIL_CACHE_MB', fallback: '256', meaning: 'memory for unpacked columns, all lanes together' },
+  {
+    name: 'FLAIL_CACHE_MB',
+    fallback: String(Math.min(1024, Math.max(128, Math.floor(totalmem() / 8 / 1024 ** 2)))),
+    meaning: 'memory for unpacked columns, all lanes together; an eighth of the machine, at most 1024',
+  },
 ];
 
 export interface Config {

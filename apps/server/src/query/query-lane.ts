@@ -4,6 +4,7 @@ import {
   addFieldCounts,
   addSummary,
   countFields,
+  countIn,
   emptySummary,
   type FieldCounts,
   summarise,
@@ -12,7 +13,6 @@ import {
   countLayouts,
   countValues,
   decodeUtf8,
-  overlaps,
   packCounts,
   packHistories,
   type PatternLookup,
@@ -20,17 +20,14 @@ import {
   rowsOfSelection,
   select,
   type Selection,
-  searchSegment,
+  searchSegments,
   type SegmentView,
   volumeOf,
   addAllCounts,
   addVolume,
   emptyVolume,
-  mergeHits,
-  type Hits,
   type LayoutCounts,
   type LayoutHistory,
-  type Window,
 } from '@flail/core';
 import { workerData } from 'piscina';
 import { SegmentGoneError } from '../store/segment-gone.js';
@@ -102,93 +99,100 @@ async function ask(task: AskTask): Promise<Answers[Question['kind']]> {
     (ref: string) => task.patterns.get(ref) ?? { layouts: new Set<number>() },
     task.slots && { slots: task.slots },
   );
-  const selected: { view: SegmentView; selection: Selection }[] = [];
-  for (const id of task.segments) {
-    const view = await reader.open(id);
-    selected.push({ view, selection: await select(task.condition, view, patterns) });
-  }
-  const { question } = task;
-  if (question.kind === 'summary') {
-    const sums = question.windows.map(emptySummary);
-    for (const { view, selection } of selected) {
-      for (const [at, window] of question.windows.entries())
-        addSummary(sums[at]!, await summarise(view, selection, window, question.summary, task.slots));
-    }
-    return sums;
-  }
-  const views: { view: SegmentView; rows: Rows }[] = [];
-  for (const { view, selection } of selected)
-    views.push({ view, rows: await rowsOfSelection(view, selection) });
+  // Segments are gone through side by side, so that what they read of the file is read in one go.
+  const selected = await Promise.all(
+    task.segments.map(async (id): Promise<Selected> => {
+      const view = await reader.open(id);
+      return { view, selection: await select(task.condition, view, patterns) };
+    }),
+  );
+  return answerFrom(selected, task);
+}
+
+/** The records of one segment that a question is about. */
+interface Selected {
+  view: SegmentView;
+  selection: Selection;
+}
+
+async function answerFrom(
+  selected: readonly Selected[],
+  { question, slots }: AskTask,
+): Promise<Answers[Question['kind']]> {
+  const byRows = <T>(of: (view: SegmentView, rows: Rows) => Promise<T>): Promise<T[]> =>
+    Promise.all(
+      selected.map(async ({ view, selection }) => of(view, await rowsOfSelection(view, selection))),
+    );
   switch (question.kind) {
-    case 'search': {
-      const parts: Hits[] = [];
-      for (const { view, rows } of views) {
-        parts.push(
-          await searchSegment(view, rows, question.window, question.order, question.limit, question.cursor),
-        );
-      }
-      return mergeHits(parts, question.order, question.limit);
+    case 'summary':
+      return Promise.all(
+        question.windows.map(async (window) => {
+          const sum = emptySummary();
+          for (const part of await Promise.all(
+            selected.map(({ view, selection }) =>
+              summarise(view, selection, window, question.summary, slots),
+            ),
+          ))
+            addSummary(sum, part);
+          return sum;
+        }),
+      );
+    case 'search':
+      return searchSegments(selected, question.window, question.order, question.limit, question.cursor);
+    case 'moments': {
+      const { hits } = await searchSegments(selected, question.window, 'newest', question.limit);
+      return hits.map(({ micros }) => micros);
     }
+    case 'count':
+      return Promise.all(
+        question.windows.map(async (window) => {
+          const counts = await Promise.all(
+            selected.map(({ view, selection }) => countIn(view, selection, window)),
+          );
+          return counts.reduce((sum, count) => sum + count, 0);
+        }),
+      );
     case 'patterns': {
       const sum = new Map<CountKey, LayoutCounts>();
-      for (const { view, rows } of views)
-        addAllCounts(sum, await countLayouts(view, rows, question.focus, question.baseline, question.splits));
+      for (const part of await byRows((view, rows) =>
+        countLayouts(view, rows, question.focus, question.baseline, question.splits),
+      ))
+        addAllCounts(sum, part);
       return packCounts(sum);
     }
     case 'history': {
       const sum = new Map<CountKey, LayoutHistory>();
       const wanted = new Set(question.layouts);
-      for (const { view, rows } of views)
-        addAllHistory(
-          sum,
-          await countHistory(view, rows, question.focus, question.stretch, wanted, question.splits),
-        );
+      for (const part of await byRows((view, rows) =>
+        countHistory(view, rows, question.focus, question.stretch, wanted, question.splits),
+      ))
+        addAllHistory(sum, part);
       return packHistories(sum);
     }
     case 'volume': {
       const sum = emptyVolume(question.steps);
-      for (const { view, rows } of views)
-        addVolume(sum, await volumeOf(view, rows, question.window, question.steps));
+      for (const part of await byRows((view, rows) => volumeOf(view, rows, question.window, question.steps)))
+        addVolume(sum, part);
       return sum;
     }
-    case 'count':
-      return countWindows(views, question.windows);
     case 'values': {
       const sum = new Map<string, number>();
-      for (const { view, rows } of views) {
-        for (const [value, count] of await countValues(
-          view,
-          rows,
-          question.window,
-          question.field,
-          question.limit,
-        )) {
-          sum.set(value, (sum.get(value) ?? 0) + count);
-        }
-      }
+      const { window, field, limit } = question;
+      for (const part of await byRows((view, rows) => countValues(view, rows, window, field, limit)))
+        for (const [value, count] of part) sum.set(value, (sum.get(value) ?? 0) + count);
       return sum;
     }
     case 'differences': {
       const sum = new Map<string, FieldCounts>();
-      for (const { view, rows } of views) {
+      for (const part of await byRows((view, rows) => {
         const fields = question.fields ?? ['level', 'service', 'source', ...fieldsOf(view)];
-        addFieldCounts(
-          sum,
-          await countFields(view, rows, question.focus, question.baseline, fields, task.slots),
-        );
-      }
+        return countFields(view, rows, question.focus, question.baseline, fields, slots);
+      }))
+        addFieldCounts(sum, part);
       return sum;
     }
-    case 'moments': {
-      const found: number[] = [];
-      for (const { view, rows } of views) {
-        const { hits } = await searchSegment(view, rows, question.window, 'newest', question.limit);
-        found.push(...hits.map(({ micros }) => micros));
-      }
-      return found.sort((a, b) => b - a).slice(0, question.limit);
-    }
     case 'fields':
-      return [...new Set(views.flatMap(({ view }) => fieldsOf(view)))];
+      return [...new Set(selected.flatMap(({ view }) => fieldsOf(view)))];
   }
 }
 
@@ -199,22 +203,6 @@ const fieldsOf = (view: SegmentView): string[] => [
     ...view.summary.contexts.flatMap((id) => Object.keys(view.catalog.context(id).attributes)),
   ]),
 ];
-
-async function countWindows(
-  views: readonly { view: SegmentView; rows: Rows }[],
-  windows: readonly Window[],
-): Promise<number[]> {
-  const counts: number[] = [];
-  for (const window of windows) {
-    let count = 0;
-    for (const { view, rows } of views) {
-      if (!overlaps(window, view.summary.from, view.summary.to)) continue;
-      count += (await searchSegment(view, rows, window, 'oldest', 0)).matched;
-    }
-    counts.push(count);
-  }
-  return counts;
-}
 
 async function fetchRecords(task: FetchTask): Promise<(FetchedRecord | BriefRecord)[]> {
   const records: (FetchedRecord | BriefRecord)[] = [];

@@ -7,6 +7,7 @@ import {
   type SegmentSummary,
   type Shape,
 } from '@flail/core';
+import DataLoader from 'dataloader';
 import { LRUCache } from 'lru-cache';
 import { QueryTypes, Sequelize } from 'sequelize';
 import { databaseFile } from '../database/database-file.js';
@@ -21,6 +22,8 @@ interface Books {
 }
 
 const SUMMARIES_KEPT = 4000;
+/** Blocks that are read with one statement, at most. */
+const BLOCKS_AT_ONCE = 32;
 
 /** Opens segments for reading, in a worker thread; unpacked columns stay in memory up to a limit. */
 export class SegmentReader {
@@ -103,13 +106,24 @@ export class SegmentReader {
       const names = await this.rows<{ id: number; name: string }>('SELECT id, name FROM column_names');
       this.columns = new Map(names.map(({ id, name }) => [name, id]));
     }
-    const id = this.columns.get(column)! * SEGMENTS_PER_COLUMN + segment;
-    const [row] = await this.rows<{ data: Buffer }>(`SELECT data FROM column_blocks WHERE id = ${id}`);
-    if (!row) throw new SegmentGoneError(segment);
+    const data = await this.loader.load(this.columns.get(column)! * SEGMENTS_PER_COLUMN + segment);
+    if (!data) throw new SegmentGoneError(segment);
     this.blocks++;
-    this.bytes += row.data.length;
-    return row.data;
+    this.bytes += data.length;
+    return data;
   }
+
+  /** Blocks that are asked for in one go are read in one go. */
+  private readonly loader = new DataLoader(
+    async (ids: readonly number[]): Promise<(Buffer | undefined)[]> => {
+      const found = await this.rows<{ id: number; data: Buffer }>(
+        `SELECT id, data FROM column_blocks WHERE id IN (${ids.join(',')})`,
+      );
+      const byId = new Map(found.map(({ id, data }) => [id, data]));
+      return ids.map((id) => byId.get(id));
+    },
+    { cache: false, maxBatchSize: BLOCKS_AT_ONCE },
+  );
 
   private booksOf(dataset: number): Books {
     let books = this.books.get(dataset);

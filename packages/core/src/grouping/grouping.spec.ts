@@ -5,6 +5,7 @@ import { formOf } from './form.js';
 import { Grouping, slotForm, workOut } from './grouping.js';
 import { Identities } from './identity.js';
 import { sentenceOf } from './slots.js';
+import { pseudoRandom } from '../testing/random.js';
 
 interface Grouped {
   grouping: Grouping;
@@ -34,12 +35,6 @@ function group(texts: readonly string[], corrections: readonly Correction[] = []
 const count = (...texts: string[]): number => new Set(group(texts).ids).size;
 
 const PORTS = ['skerry', 'holm', 'tarn', 'brannay', 'eider', 'rousay'];
-
-/** Numbers from 0 to 1, the same in each run (Lehmer). */
-function pseudoRandom(): () => number {
-  let state = 4711;
-  return () => (state = (state * 48_271) % 2_147_483_647) / 2_147_483_647;
-}
 
 describe('patterns', () => {
   it.each<[string, string[]]>([
@@ -84,7 +79,7 @@ describe('patterns', () => {
 
   it('take what is typed freely for one, and what a program says again and again not', () => {
     const nouns = ['gate', 'crew', 'rope', 'tide', 'mast', 'berth', 'cargo'];
-    const numbers = pseudoRandom();
+    const numbers = pseudoRandom(4711);
     const noun = (): string => nouns[Math.floor(numbers() * 7)]! + nouns[Math.floor(numbers() * 7)]!;
     const note = (): string =>
       `note of guest: ${Array.from({ length: 2 + Math.floor(numbers() * 5) }, noun).join(' ')}`;

@@ -27,6 +27,9 @@ export const SLOT_NAMES: Record<SlotType, string> = {
 /** Whether the values of a slot may hold any characters: true for all but numbers with their units, hexadecimal, addresses and times. */
 export const holdsAnything = (type: string): boolean => !'ndbpxuit'.includes(type);
 
+/** Whether the values of a slot are hexadecimal digits: mostly identifiers. */
+export const holdsIdentifiers = (type: string): boolean => type === 'x' || type === 'u';
+
 /** More slots than this a text does not have; what follows is one slot. */
 export const MAX_SLOTS = 64;
 /** Only this much of a text's first line is cut into slots; what follows is one slot. */

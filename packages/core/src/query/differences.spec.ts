@@ -6,6 +6,7 @@ import {
   type FieldDifference,
   fieldDifferences,
 } from './differences.js';
+import { pseudoRandom } from '../testing/random.js';
 
 const SECOND = 1_000_000;
 const BASELINE = { from: ARRIVAL, to: ARRIVAL + 500 * SECOND };
@@ -78,8 +79,7 @@ describe('differences', () => {
   });
 
   it('claim nothing where nothing differs', async () => {
-    let state = 99;
-    const random = (): number => (state = (state * 48_271) % 2_147_483_647) / 2_147_483_647;
+    const random = pseudoRandom(99);
     const fields = Array.from({ length: 20 }, (_, at) => `f${at}`);
     const found = await differencesOf(
       () => Object.fromEntries(fields.map((field) => [field, `v${Math.floor(random() * 8)}`])),

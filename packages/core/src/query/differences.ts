@@ -1,6 +1,6 @@
-import type { FieldNumbers, SegmentView } from '../segments/view.js';
+import type { FieldNumbers, FieldValues, SegmentView } from '../segments/view.js';
 import type { Rows } from './evaluate.js';
-import { type Quantity, quantityOf, unitOfField } from '../records/quantity.js';
+import { type Quantity, quantityReader } from '../records/quantity.js';
 import { rowValues, slotOfField, type SlotPlaces } from './row-values.js';
 import { differenceP, discoveries, normalTail, ratioInterval } from './significance.js';
 import { rowsOf, type Window } from './window.js';
@@ -51,6 +51,12 @@ export async function countFields(
     const sum = emptyFieldCounts();
     const numbers = slotOfField(field) === undefined ? await view.fieldNumbers(field) : undefined;
     if (numbers?.dimension !== undefined) countNumbers(sum, numbers, spans, rows);
+    if ((await view.field(field))?.column.hex && !declares(view, field)) {
+      // Nearly each is another: they are counted, not listed.
+      countIdentifiers(sum, (await view.field(field))!, spans, rows);
+      if (sum.focus + sum.baseline > 0) found.set(field, sum);
+      continue;
+    }
     const values = await rowValues(view, { field }, slots);
     if (!values) continue;
     const counts = spans.map(([from, to]) => {
@@ -65,6 +71,27 @@ export async function countFields(
     if (sum.focus + sum.baseline > 0) found.set(field, sum);
   }
   return found;
+}
+
+/** Whether a sender states a field for all of its records. */
+const declares = (view: SegmentView, field: string): boolean =>
+  view.summary.contexts.some((id) => field in view.catalog.context(id).attributes);
+
+/** Counts the records that have an identifier, none of which is kept. */
+function countIdentifiers(
+  sum: FieldCounts,
+  { rows: index }: FieldValues,
+  spans: readonly (readonly [number, number])[],
+  rows: Rows,
+): void {
+  const counts = spans.map(([from, to]) => {
+    let count = 0;
+    for (let row = from; row < to; row++)
+      if (index[row]! >= 0 && (rows === true || (rows as Uint8Array)[row] === 1)) count++;
+    return count;
+  });
+  note(sum, undefined, counts[0]!, counts[1]!);
+  sum.single += counts[0]! + counts[1]!;
 }
 
 /** Takes the values of a segment into a sum: all of them, or the commonest where they are very many. */
@@ -330,12 +357,11 @@ function numbersOf(
     }));
     return { ...(bucketed !== undefined && { dimension: bucketed }), numbers };
   }
-  const unit = unitOfField(field);
+  const read = quantityReader(field);
   const numbers: { value: number; focus: number; baseline: number }[] = [];
   let dimension: Shift['unit'] | undefined;
   for (const [text, [focus, baseline]] of values) {
-    let quantity = quantityOf(text);
-    if (quantity?.dimension === 'number' && unit !== '') quantity = quantityOf(text + unit);
+    const quantity = read(text);
     if (!quantity) continue;
     dimension ??= quantity.dimension;
     if (quantity.dimension === dimension) numbers.push({ value: quantity.value, focus, baseline });

@@ -231,7 +231,8 @@ async function fieldRows(
     return value !== undefined && test(value);
   });
   const isDeclared = contexts.some((context) => context.attributes[field] !== undefined);
-  if (only !== undefined && !isDeclared && !(await view.mayHoldValue(field, only))) return false;
+  if (only !== undefined && !isDeclared && !(await view.fieldMayHold(field, only.toLowerCase())))
+    return false;
   const own = await view.field(field);
   if (!own) return byCode(declared, () => view.contexts());
   const rows = testField(view, own, test, only);

@@ -1,14 +1,9 @@
 import fc from 'fast-check';
 import { regularityOf } from './regularity.js';
+import { pseudoRandom } from '../testing/random.js';
 
 const SECOND = 1_000_000;
 const START = Date.UTC(2026, 2, 2) * 1000;
-
-/** Numbers from 0 to 1, the same in each run (Lehmer). */
-function pseudoRandom(seed: number): () => number {
-  let state = seed;
-  return () => (state = (state * 48_271) % 2_147_483_647) / 2_147_483_647;
-}
 
 describe('regularity', () => {
   it('finds the period, the jitter and the beats missed', () => {

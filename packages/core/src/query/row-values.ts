@@ -1,16 +1,10 @@
 import type { SlotPlace } from '../grouping/slots.js';
 import { LEVELS } from '../records/levels.js';
-import type { SegmentView } from '../segments/view.js';
+import type { RowCodes, SegmentView } from '../segments/view.js';
 import type { Argument } from './steps.js';
 
 /** Where the slots of the pattern in question stand, by layout: for fields named `slot.1`, `slot.2`, … */
 export type SlotPlaces = ReadonlyMap<number, readonly SlotPlace[]>;
-
-/** The values of a field over the rows of a segment: a code for each row, -1 where it has none, and the value of each code. */
-export interface RowValues {
-  codes: Int32Array;
-  values: readonly string[];
-}
 
 /** A field that names a slot of a pattern: its index from 0, or undefined. */
 export function slotOfField(field: string): number | undefined {
@@ -26,7 +20,7 @@ export async function rowValues(
   view: SegmentView,
   { field, call }: Argument,
   slots?: SlotPlaces,
-): Promise<RowValues | undefined> {
+): Promise<RowCodes | undefined> {
   if (field === 'time') {
     const times = await view.times();
     const { codes, codeOf, values } = coder(view.count);
@@ -52,18 +46,24 @@ async function plainValues(
   view: SegmentView,
   field: string,
   slots?: SlotPlaces,
-): Promise<RowValues | undefined> {
+): Promise<RowCodes | undefined> {
   const { summary } = view;
   const slot = slotOfField(field);
   if (slot !== undefined) return slots && slotValues(view, slot, slots);
-  if (field === 'service') return { codes: Int32Array.from(await view.services()), values: summary.services };
+  if (field === 'service') return { codes: await view.services(), values: summary.services };
   if (field === 'level') {
     const levels = await view.levels();
-    return { codes: Int32Array.from(levels, (level) => (level === 0 ? -1 : level)), values: LEVELS };
+    return {
+      codes: recoded(
+        levels,
+        LEVELS.map((_, code) => (code === 0 ? -1 : code)),
+      ),
+      values: LEVELS,
+    };
   }
   if (field === 'pattern') {
     // Layouts stand for their patterns; whoever asks knows how they group.
-    return { codes: Int32Array.from(await view.layouts()), values: summary.layouts.map(String) };
+    return { codes: await view.layouts(), values: summary.layouts.map(String) };
   }
   if (field === 'text') {
     const { codes, codeOf, values } = coder(view.count);
@@ -76,11 +76,15 @@ async function plainValues(
     field === 'source' ? context.source : context.attributes[field],
   );
   if (declared.every((value) => value === undefined)) return own;
-  const { codes, codeOf, values } = coder(view.count);
   const ofContext = await view.contexts();
+  const { codes, codeOf, values } = coder(view.count);
+  if (!own) {
+    const codeOfContext = declared.map((value) => (value === undefined ? -1 : codeOf(value)));
+    return { codes: recoded(ofContext, codeOfContext), values };
+  }
   for (let row = 0; row < codes.length; row++) {
-    const at = own?.codes[row] ?? -1;
-    const value = at >= 0 ? own!.values[at] : declared[ofContext[row]!];
+    const at = own.codes[row]!;
+    const value = at >= 0 ? own.values[at] : declared[ofContext[row]!];
     if (value !== undefined) codes[row] = codeOf(value);
   }
   return { codes, values };
@@ -90,7 +94,7 @@ async function slotValues(
   view: SegmentView,
   slot: number,
   places: SlotPlaces,
-): Promise<RowValues | undefined> {
+): Promise<RowCodes | undefined> {
   const { codes, codeOf, values } = coder(view.count);
   const layouts = await view.layouts();
   const ranks = await view.ranks();
@@ -109,6 +113,13 @@ async function slotValues(
     if (value !== undefined) codes[row] = codeOf(value);
   }
   return { codes, values };
+}
+
+/** Other codes for codes. */
+function recoded(codes: Uint8Array | Uint16Array, others: readonly number[]): Int32Array {
+  const result = new Int32Array(codes.length);
+  for (let row = 0; row < result.length; row++) result[row] = others[codes[row]!]!;
+  return result;
 }
 
 /** Gives values codes in the order in which they are met. */

@@ -9,7 +9,7 @@ import {
   emptyDistinct,
   mergeDistinct,
 } from './distinct.js';
-import { type Quantity, quantityOf, unitOfField } from '../records/quantity.js';
+import { type Quantity, quantityOf, quantityReader } from '../records/quantity.js';
 import { rowValues, slotOfField, type SlotPlaces } from './row-values.js';
 import { countSelected, rowsOfSelection, type Selection } from './selection.js';
 import { addToSketch, emptySketch, mergeSketch, quantileOf, type Sketch, SKETCH_ERROR } from './sketch.js';
@@ -224,14 +224,12 @@ async function numbersOf(
   if (plain) return view.fieldNumbers(field);
   const found = await rowValues(view, argument, slots);
   if (!found) return undefined;
-  const unit = call ? '' : unitOfField(field);
-  const read = found.values.map((value) => {
-    const quantity = quantityOf(value);
-    return quantity?.dimension === 'number' && unit !== '' && !value.endsWith('%')
-      ? quantityOf(value + unit)
-      : quantity;
-  });
-  const values = Float64Array.from(found.codes, (code) => (code < 0 ? NaN : (read[code]?.value ?? NaN)));
+  const read = found.values.map(call ? quantityOf : quantityReader(field));
+  const values = new Float64Array(view.count);
+  for (let row = 0; row < values.length; row++) {
+    const code = found.codes[row]!;
+    values[row] = code < 0 ? NaN : (read[code]?.value ?? NaN);
+  }
   return { values, dimension: read.find((one) => one !== undefined)?.dimension };
 }
 

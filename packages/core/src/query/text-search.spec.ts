@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { ARRIVAL, MemoryStore } from '../testing/memory-store.js';
 import { evaluate } from './evaluate.js';
+import { pseudoRandom } from '../testing/random.js';
 
 /** Values of a field that hold a phrase, as the store finds them. */
 async function holding(values: readonly string[], phrase: string): Promise<string[]> {
@@ -59,8 +60,8 @@ describe('phrases in values', () => {
   });
 
   it('are found in identifiers wherever they stand', async () => {
-    let state = 77;
-    const digit = (): string => '0123456789abcdef'[(state = (state * 48_271) % 2_147_483_647) % 16]!;
+    const random = pseudoRandom(77);
+    const digit = (): string => '0123456789abcdef'[Math.floor(random() * 16)]!;
     const hex = (length: number): string => Array.from({ length }, digit).join('');
     const ids = Array.from({ length: 60 }, () => `${hex(8)}-${hex(4)}-${hex(4)}-${hex(4)}-${hex(12)}`);
     for (const [from, to] of [

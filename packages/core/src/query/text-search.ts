@@ -1,6 +1,6 @@
-import { encodeUtf8 } from '../codec/bytes.js';
 import { type Layout, rebuildText } from '../patterns/layout.js';
-import { fieldColumn, slotColumn } from '../segments/segment.js';
+import { holdsIdentifiers } from '../patterns/scanner.js';
+import { slotColumn } from '../segments/segment.js';
 import type { Trigrams } from '../segments/trigrams.js';
 import type { ValueColumn } from '../segments/value-column.js';
 import type { FieldValues, SegmentView } from '../segments/view.js';
@@ -82,7 +82,6 @@ export async function selectMatches(view: SegmentView, matcher: Matcher): Promis
 /** Rows whose text, or whose value of any field except level and time, holds a phrase (in lower case) in whatever case. */
 export async function selectPhrase(view: SegmentView, phrase: string): Promise<Selection> {
   if (phrase === '') return true;
-  const bytes = encodeUtf8(phrase);
   const holds = (value: string): boolean => value.toLowerCase().includes(phrase);
   const filters = await view.trigrams();
   const contexts = view.summary.contexts.map((id) =>
@@ -98,7 +97,7 @@ export async function selectPhrase(view: SegmentView, phrase: string): Promise<S
     if ((await rows) === true) return true;
     if (field === 'level' || field === 'time' || field === 'service') continue;
     // Most fields hold nothing like the phrase, which their filter tells without unpacking them.
-    if (filters?.get(fieldColumn(field))?.mayHoldPhrase(bytes) === false) continue;
+    if (!(await view.fieldMayHold(field, phrase))) continue;
     rows = either(view, await rows, fieldRows(view, (await view.field(field))!, phrase));
   }
   return rows;
@@ -116,10 +115,24 @@ async function textRows(
     if (mask === undefined) masks.set(chunk, (mask = fits.maskOf(filters?.get(slotColumn(chunk)))));
     return mask;
   };
+  const identifiers = await view.identifiers();
   const decisions: Decision[] = [];
   for (const code of view.summary.layouts.keys()) {
-    const fit = fits.of(view.layout(code), maskOf(view.chunkOf(code)));
-    decisions.push(fit.in === 'some' ? await fitted(view, code, phrase, fit) : fit.in === 'all');
+    const layout = view.layout(code);
+    const chunk = view.chunkOf(code);
+    const fit = fits.of(layout, maskOf(chunk));
+    if (fit.in !== 'some') {
+      decisions.push(fit.in === 'all');
+      continue;
+    }
+    // A whole identifier is in few segments, which tell without being unpacked.
+    const slots =
+      identifiers?.get(slotColumn(chunk))?.mayHold(phrase) === false
+        ? fit.slots.filter((slot) => !holdsIdentifiers(layout.types[slot]!))
+        : fit.slots;
+    decisions.push(
+      slots.length > 0 || fit.across ? await fitted(view, code, phrase, { ...fit, slots }) : false,
+    );
   }
   return decide(view, decisions);
 }

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { MemoryStore } from '../testing/memory-store.js';
-import { comparePlaces, mergeHits, type Place, searchSegment } from './search.js';
+import { comparePlaces, type Place, searchSegments } from './search.js';
 import { countValues } from './values.js';
 import { addVolume, emptyVolume, volumeOf } from './volume.js';
 import { firstAt, overlaps } from './window.js';
@@ -105,10 +105,8 @@ describe('counting over segments agrees with counting by hand', () => {
           const seen: Place[] = [];
           let cursor: Place | undefined;
           for (;;) {
-            const parts = await Promise.all(
-              views.map((view) => searchSegment(view, true, span, order, limit, cursor)),
-            );
-            const { hits, matched } = mergeHits(parts, order, limit);
+            const selected = views.map((view) => ({ view, selection: true }));
+            const { hits, matched } = await searchSegments(selected, span, order, limit, cursor);
             expect(matched).toBe(inside(all, span).length);
             if (hits.length === 0) break;
             seen.push(...hits);

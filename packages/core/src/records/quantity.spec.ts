@@ -1,4 +1,4 @@
-import { quantityOf, unitOfField } from './quantity.js';
+import { quantityOf, quantityReader, unitOfField } from './quantity.js';
 
 describe('quantities', () => {
   it.each([
@@ -31,5 +31,14 @@ describe('quantities', () => {
     ['alarms', ''],
   ])('the field %s is counted in %j', (field, unit) => {
     expect(unitOfField(field)).toBe(unit);
+  });
+
+  it('of a field have the unit of its name where they have none of their own', () => {
+    const read = quantityReader('duration_ms');
+    expect(read('250')).toEqual({ value: 0.25, dimension: 'duration' });
+    expect(read('2s')).toEqual({ value: 2, dimension: 'duration' });
+    expect(read('5%')).toEqual({ value: 0.05, dimension: 'number' });
+    expect(read('late')).toBeUndefined();
+    expect(quantityReader('items')('7')).toEqual({ value: 7, dimension: 'number' });
   });
 });

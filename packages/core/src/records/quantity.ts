@@ -43,3 +43,13 @@ export function unitOfField(field: string): string {
   const spelling: Record<string, string> = { seconds: 's', bytes: 'B', kb: 'kB', mb: 'MB' };
   return end === undefined ? '' : (spelling[end] ?? end);
 }
+
+/** Reads the values of a field: those without a unit have the one that its name ends with, percentages have theirs. */
+export function quantityReader(field: string): (text: string) => Quantity | undefined {
+  const unit = unitOfField(field);
+  if (unit === '') return quantityOf;
+  return (text) => {
+    const found = quantityOf(text);
+    return found?.dimension === 'number' && !text.endsWith('%') ? quantityOf(text + unit) : found;
+  };
+}

@@ -4,9 +4,17 @@ import type { Layout } from '../patterns/layout.js';
 import { LEVELS } from '../records/levels.js';
 import { isStored, type Shape } from '../records/shape.js';
 import { sealBlock } from './block.js';
-import { holdsAnything } from '../patterns/scanner.js';
-import { BytesColumn, encodeColumn, noteTrigrams, writeColumn, writeIntegers } from './bytes-column.js';
+import { holdsAnything, holdsIdentifiers } from '../patterns/scanner.js';
+import {
+  BytesColumn,
+  encodeColumn,
+  noteTrigrams,
+  withoutServices,
+  writeColumn,
+  writeIntegers,
+} from './bytes-column.js';
 import { MinuteCounts } from './minutes.js';
+import { encodeIdentifiers, type Identifiers, IdentifiersBuilder } from './identifiers.js';
 import { encodeTrigrams, Trigrams } from './trigrams.js';
 import {
   COLUMN,
@@ -183,19 +191,26 @@ export class SegmentBuilder {
     seal(COLUMN.level, levels);
     seal(COLUMN.context, narrow(arranged(this.contextCodes, count, order), this.contexts.values.length));
     seal(COLUMN.shape, narrow(arranged(this.shapeCodes, count, order), this.shapes.size));
-    seal(COLUMN.service, narrow(services, this.services.values.length));
+    const serviceColumn = narrow(services, this.services.values.length);
+    seal(COLUMN.service, serviceColumn);
     seal(COLUMN.layout, narrow(layouts, this.layoutIds.length));
     seal(COLUMN.minutes, minutesOf(times, services, levels));
-    const filters = new Map<string, Trigrams>();
+    const filters: Filters = { trigrams: new Map(), identifiers: new Map() };
     for (const [name, column] of this.fields) {
       const encoded = encodeColumn(column, this.entryOrder(column, order));
-      seal(fieldColumn(name), encoded);
+      // With two bytes a code, it is not worth looking.
+      const shared = serviceColumn.length === count ? withoutServices(encoded, serviceColumn) : encoded;
+      seal(fieldColumn(name), shared);
       const trigrams = new Trigrams();
       noteTrigrams(trigrams, column, encoded);
-      filters.set(fieldColumn(name), trigrams);
+      filters.trigrams.set(fieldColumn(name), trigrams);
+      const identifiers = new IdentifiersBuilder();
+      if (identifiers.addIdentifiers(encoded))
+        filters.identifiers.set(fieldColumn(name), identifiers.build());
     }
     const slotChunks = sealSlots(this.slots, this.slotTypes, this.rankOrders(order), seal, filters);
-    seal(COLUMN.trigrams, encodeTrigrams(filters));
+    seal(COLUMN.trigrams, encodeTrigrams(filters.trigrams));
+    seal(COLUMN.identifiers, encodeIdentifiers(filters.identifiers));
     if (this.exact.length > 0) seal(COLUMN.exact, exactBytes(this.exact, order));
     const summary: SegmentSummary = {
       version: SEGMENT_VERSION,
@@ -434,23 +449,33 @@ function narrow(codes: Uint16Array, distinct: number): Uint8Array {
   return new Uint8Array(codes.buffer.slice(0));
 }
 
+/** What tells, by column, that it need not be unpacked. */
+interface Filters {
+  trigrams: Map<string, Trigrams>;
+  identifiers: Map<string, Identifiers>;
+}
+
 /** Writes slot values in chunks; returns the first layout of each chunk. */
 function sealSlots(
   slots: readonly (readonly BytesColumn[])[],
   types: readonly string[],
   orders: readonly (Uint32Array | undefined)[],
   seal: (name: string, raw: Uint8Array) => void,
-  filters: Map<string, Trigrams>,
+  filters: Filters,
 ): number[] {
   const starts: number[] = [];
   const one = new ByteWriter();
   let out = new ByteWriter();
   let trigrams = new Trigrams();
+  let identifiers = new IdentifiersBuilder();
   const flush = (): void => {
-    seal(slotColumn(starts.length - 1), out.finish());
-    filters.set(slotColumn(starts.length - 1), trigrams);
+    const name = slotColumn(starts.length - 1);
+    seal(name, out.finish());
+    filters.trigrams.set(name, trigrams);
+    filters.identifiers.set(name, identifiers.build());
     out = new ByteWriter();
     trigrams = new Trigrams();
+    identifiers = new IdentifiersBuilder();
   };
   slots.forEach((columns, layout) => {
     if (starts.length === 0) starts.push(layout);
@@ -462,7 +487,10 @@ function sealSlots(
       one.clear();
       writeColumn(one, column, orders[layout]);
       // The type of other slots tells what characters they can hold.
-      if (holdsAnything(types[layout]![slot]!)) noteTrigrams(trigrams, column, one.written());
+      const type = types[layout]![slot]!;
+      if (holdsAnything(type)) noteTrigrams(trigrams, column, one.written());
+      else if (holdsIdentifiers(type) && !identifiers.addIdentifiers(one.written()))
+        identifiers.addOthers(column);
       out.varint(one.length);
       out.append(one.written());
     }

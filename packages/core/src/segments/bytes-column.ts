@@ -1,4 +1,4 @@
-import { ByteWriter, encodeUtf8 } from '../codec/bytes.js';
+import { ByteReader, ByteWriter, encodeUtf8 } from '../codec/bytes.js';
 import type { Trigrams } from './trigrams.js';
 
 const encoder = new TextEncoder();
@@ -77,9 +77,18 @@ export class BytesColumn {
  * constant: all alike; dictionary: few different ones; number: integers or decimals with the same count
  * of decimals, between a common prefix and suffix (`250ms`, `SL-10422`); hex: packed digits with dashes
  * at common places (identifiers, UUIDs); raw: anything (by lengths in characters in segments of version 1,
- * in bytes since).
+ * in bytes since); services: a dictionary whose codes are those of the services of the records, and not
+ * written again.
  */
-export const FORM = { constant: 0, dictionary: 1, number: 2, hex: 3, rawCharacters: 4, raw: 5 } as const;
+export const FORM = {
+  constant: 0,
+  dictionary: 1,
+  number: 2,
+  hex: 3,
+  rawCharacters: 4,
+  raw: 5,
+  services: 6,
+} as const;
 
 /** When nearly all of the first so many values differ, the rest is not looked at. */
 const PROBE = 1000;
@@ -223,6 +232,23 @@ function writeRaw(out: ByteWriter, column: BytesColumn, order?: Uint32Array): vo
   }
   if (!order) out.append(bytes.subarray(0, length));
   else for (const index of order) out.append(bytes.subarray(column.startOf(index), ends[index]));
+}
+
+/** A dictionary without its codes, where they are those of the records' services; otherwise the column as it is. */
+export function withoutServices(encoded: Uint8Array, services: Uint8Array): Uint8Array {
+  const codesAt = encoded.length - services.length;
+  const formAt = encoded.findIndex((byte) => byte < 0x80) + 1;
+  if (encoded[formAt] !== FORM.dictionary || codesAt <= formAt) return encoded;
+  const input = new ByteReader(encoded);
+  if (input.varint() !== services.length) return encoded;
+  input.u8();
+  for (let left = input.varint(); left > 0; left--) input.take(input.varint());
+  if (input.at !== codesAt) return encoded;
+  for (let row = 0; row < services.length; row++)
+    if (encoded[codesAt + row] !== services[row]) return encoded;
+  const shorter = encoded.slice(0, codesAt);
+  shorter[formAt] = FORM.services;
+  return shorter;
 }
 
 interface NumberForm {

@@ -1,7 +1,7 @@
 /**
  * Version of the stored form; a reader refuses what it does not know.
  * 1: columns and summary. 2: counts by layout, service and level in the summary, and by minute in a column;
- *    what sequences of three characters the values of each column hold.
+ *    what sequences of three characters the values of each column hold, and (in later ones) what identifiers.
  */
 export const SEGMENT_VERSION = 2;
 /** Records in a full segment. */
@@ -57,6 +57,7 @@ export const COLUMN = {
   exact: '@exact',
   minutes: '@minutes',
   trigrams: '@trigrams',
+  identifiers: '@identifiers',
 } as const;
 
 export const fieldColumn = (name: string): string => `f:${name}`;

@@ -23,6 +23,15 @@ export function readIntegers(input: ByteReader, count: number): Float64Array {
   return numbers;
 }
 
+/** Numbers in half the room, where they are small enough. */
+function narrowed(numbers: Float64Array): Float64Array | Int32Array {
+  for (let index = 0; index < numbers.length; index++) {
+    const number = numbers[index]!;
+    if (number !== (number | 0)) return numbers;
+  }
+  return Int32Array.from(numbers);
+}
+
 /** A decoded column. */
 export interface ValueColumn {
   readonly length: number;
@@ -32,7 +41,7 @@ export interface ValueColumn {
   readonly dictionary?: { values: readonly string[]; codes: Uint8Array | Uint16Array };
   /** Where all are numbers of one form: the numbers as whole ones, and what stands around them. */
   readonly scaled?: {
-    numbers: Float64Array;
+    numbers: Float64Array | Int32Array;
     decimals: number;
     width: number;
     prefix: string;
@@ -51,8 +60,15 @@ export interface ValueColumn {
   readonly bytes: number;
 }
 
-/** Reads a column written by `encodeValues`. */
-export function decodeValues(bytes: Uint8Array): ValueColumn {
+/** True for a column that can only be read together with the codes of its records' services. */
+export function needsServices(bytes: Uint8Array): boolean {
+  const input = new ByteReader(bytes);
+  input.varint();
+  return input.u8() === FORM.services;
+}
+
+/** Reads a column written by `encodeValues`, or by a segment's builder, which leaves out the codes of services. */
+export function decodeValues(bytes: Uint8Array, services?: Uint8Array | Uint16Array): ValueColumn {
   const input = new ByteReader(bytes);
   const length = input.varint();
   const kind = input.u8();
@@ -76,12 +92,22 @@ export function decodeValues(bytes: Uint8Array): ValueColumn {
         bytes: codes.byteLength + values.length * 60,
       };
     }
+    case FORM.services: {
+      if (services?.length !== length) throw new RangeError('A column without the codes of its values.');
+      const values = Array.from({ length: input.varint() }, () => input.string());
+      return {
+        length,
+        get: (index) => values[services[index]!]!,
+        dictionary: { values, codes: services },
+        bytes: 100 + values.length * 60,
+      };
+    }
     case FORM.number: {
       const prefix = input.string();
       const suffix = input.string();
       const decimals = input.u8();
       const width = input.u8();
-      const numbers = readIntegers(input, length);
+      const numbers = narrowed(readIntegers(input, length));
       return {
         length,
         get: (index) => prefix + numberText(numbers[index]!, decimals, width) + suffix,

@@ -1,20 +1,22 @@
 import { ByteReader, encodeUtf8 } from '../codec/bytes.js';
 import type { Codec } from '../codec/codec.js';
 import { type Layout, rebuildText } from '../patterns/layout.js';
-import { type Quantity, quantityOf, unitOfField } from '../records/quantity.js';
+import { type Quantity, quantityReader } from '../records/quantity.js';
 import { isStored, rebuildLine, type Shape } from '../records/shape.js';
 import { BrokenBlockError, openBlock } from './block.js';
+import { decodeIdentifiers, type Identifiers } from './identifiers.js';
 import { decodeMinutes, type MinuteCell } from './minutes.js';
 import {
   COLUMN,
   type Context,
   fieldColumn,
+  SEGMENT_RECORDS,
   SEGMENT_VERSION,
   type SegmentSummary,
   slotColumn,
 } from './segment.js';
 import { decodeTrigrams, type Trigrams } from './trigrams.js';
-import { decodeValues, readIntegers, type ValueColumn } from './value-column.js';
+import { decodeValues, needsServices, readIntegers, type ValueColumn } from './value-column.js';
 
 /** The tables that a data set's segments refer to by id. */
 export interface Catalog {
@@ -33,6 +35,12 @@ export interface ColumnCache {
 export interface FieldValues {
   rows: Int32Array;
   column: ValueColumn;
+}
+
+/** A code for the value of each row, -1 where it has none, and the value of each code. */
+export interface RowCodes {
+  codes: Int32Array | Uint16Array | Uint8Array;
+  values: readonly string[];
 }
 
 /** Numbers by row; NaN where there is none. */
@@ -110,6 +118,15 @@ export class SegmentView {
     });
   }
 
+  /** What identifiers columns hold, by the column's name; undefined in segments written before there were such filters. */
+  async identifiers(): Promise<ReadonlyMap<string, Identifiers> | undefined> {
+    if (!(COLUMN.identifiers in this.summary.columns)) return undefined;
+    return this.cached('identifiers', async () => {
+      const bytes = (await this.block(COLUMN.identifiers)).slice();
+      return [decodeIdentifiers(bytes), bytes.length + 1000];
+    });
+  }
+
   /** The chunk of slot values that a layout's are in. */
   chunkOf(layoutCode: number): number {
     const { slotChunks } = this.summary;
@@ -123,24 +140,35 @@ export class SegmentView {
     return this.catalog.layout(this.summary.layouts[code]!);
   }
 
-  /** False when the filter of a field tells that no record has this value. */
-  async mayHoldValue(name: string, value: string): Promise<boolean> {
+  /** False when the filters of a field tell that no value of it holds a phrase (in lower case). */
+  async fieldMayHold(name: string, phrase: string): Promise<boolean> {
     if (!this.summary.fields.includes(name)) return false;
-    const filter = (await this.trigrams())?.get(fieldColumn(name));
-    return filter?.mayHoldPhrase(encodeUtf8(value.toLowerCase())) ?? true;
+    const column = fieldColumn(name);
+    if ((await this.trigrams())?.get(column)?.mayHoldPhrase(encodeUtf8(phrase)) === false) return false;
+    return (await this.identifiers())?.get(column)?.mayHold(phrase) ?? true;
   }
 
   /** Values of a field read from the lines, or undefined when no record has it. */
   async field(name: string): Promise<FieldValues | undefined> {
     if (!this.summary.fields.includes(name)) return undefined;
-    return this.cached(`field:${name}`, async () => {
-      const column = decodeValues(await this.block(fieldColumn(name)));
+    const column = await this.cached(fieldColumn(name), async () => {
+      const bytes = await this.block(fieldColumn(name));
+      const decoded = decodeValues(bytes, needsServices(bytes) ? await this.services() : undefined);
+      return [decoded, decoded.bytes];
+    });
+    return { rows: await this.fieldRows(name), column };
+  }
+
+  /** Index of each row into a field's column, -1 where it has none; fields of the same shapes share one. */
+  private async fieldRows(name: string): Promise<Int32Array> {
+    const has = this.summary.shapes.map((id) => hasField(this.catalog.shape(id), name));
+    if (has.every((one) => one)) return everyRow(this.count);
+    return this.cached(`rows:${has.map(Number).join('')}`, async () => {
       const shapes = await this.shapes();
-      const has = this.summary.shapes.map((id) => hasField(this.catalog.shape(id), name));
       const rows = new Int32Array(this.count);
       let next = 0;
       for (let row = 0; row < rows.length; row++) rows[row] = has[shapes[row]!] ? next++ : -1;
-      return [{ rows, column }, rows.byteLength + column.bytes];
+      return [rows, rows.byteLength];
     });
   }
 
@@ -148,38 +176,42 @@ export class SegmentView {
   async fieldNumbers(name: string): Promise<FieldNumbers | undefined> {
     const field = await this.field(name);
     if (!field) return undefined;
+    // From scaled numbers they are worked out faster than they would be kept.
+    if (field.column.scaled) return numbersOf(field, quantityReader(name));
     return this.cached(`numbers:${name}`, () => {
-      const numbers = numbersOf(field, unitOfField(name));
+      const numbers = numbersOf(field, quantityReader(name));
       return Promise.resolve([numbers, numbers.values.byteLength]);
     });
   }
 
   /** A code for the value of each row of a field, -1 where the record lacks it, and the value of each code; undefined when no record has it. */
-  async fieldCodes(name: string): Promise<{ codes: Int32Array; values: readonly string[] } | undefined> {
+  async fieldCodes(name: string): Promise<RowCodes | undefined> {
     const field = await this.field(name);
     if (!field) return undefined;
+    const { dictionary } = field.column;
+    // Where every row has a value, its code in the dictionary is the row's.
+    if (dictionary && field.column.length === this.count) return dictionary;
     return this.cached(`codes:${name}`, () => {
       const { rows, column } = field;
-      const codes = new Int32Array(rows.length);
-      const { dictionary } = column;
+      const codes = new Int32Array(rows.length).fill(-1);
       let values: readonly string[];
       if (dictionary) {
         ({ values } = dictionary);
         for (let row = 0; row < rows.length; row++)
-          codes[row] = rows[row]! < 0 ? -1 : dictionary.codes[rows[row]!]!;
+          if (rows[row]! >= 0) codes[row] = dictionary.codes[rows[row]!]!;
       } else {
-        const known = new Map<string, number>();
+        // Numbers are told apart as such, so that only the different ones are written out.
+        const numbers = column.scaled?.numbers;
+        const known = new Map<string | number, number>();
         const met: string[] = [];
         for (let row = 0; row < rows.length; row++) {
-          if (rows[row]! < 0) {
-            codes[row] = -1;
-            continue;
-          }
-          const value = column.get(rows[row]!);
+          const at = rows[row]!;
+          if (at < 0) continue;
+          const value = numbers ? numbers[at]! : column.get(at);
           let code = known.get(value);
           if (code === undefined) {
             known.set(value, (code = met.length));
-            met.push(value);
+            met.push(column.get(at));
           }
           codes[row] = code;
         }
@@ -316,19 +348,24 @@ export class SegmentView {
   }
 }
 
+let allRows = Int32Array.from({ length: SEGMENT_RECORDS }, (_, row) => row);
+
+/** The rows of a segment, in order. */
+function everyRow(count: number): Int32Array {
+  if (count > allRows.length) allRows = Int32Array.from({ length: count }, (_, row) => row);
+  return allRows.subarray(0, count);
+}
+
 /** True when the records of a shape have a value of this name in a column. */
 const hasField = (shape: Shape, name: string): boolean =>
   shape.holes.some((hole) => hole.name === name && isStored(hole)) || shape.shadows.includes(name);
 
-/** Values as numbers in base units; `unit` is that of plain numbers. */
-function numbersOf({ rows, column }: FieldValues, unit: string): FieldNumbers {
+/** Values as numbers in base units. */
+function numbersOf(
+  { rows, column }: FieldValues,
+  read: (text: string) => Quantity | undefined,
+): FieldNumbers {
   const values = new Float64Array(rows.length).fill(NaN);
-  const read = (text: string): Quantity | undefined => {
-    const found = quantityOf(text);
-    return found?.dimension === 'number' && unit !== '' && !text.endsWith('%')
-      ? quantityOf(text + unit)
-      : found;
-  };
   let dimension: FieldNumbers['dimension'];
   const { scaled, dictionary } = column;
   if (scaled?.prefix === '') {
