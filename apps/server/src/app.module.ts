@@ -6,6 +6,9 @@ import { AccessGuard } from './access/asker.js';
 import { BackgroundPool } from './background/background-pool.js';
 import { CONFIG, type Config } from './config/config.js';
 import { openDatabase } from './database/database.js';
+import { ChangesService } from './events/changes.service.js';
+import { EventsController } from './events/events.controller.js';
+import { RunsService } from './events/runs.service.js';
 import { GroupingService } from './grouping/grouping.service.js';
 import { RulesController } from './grouping/rules.controller.js';
 import { RulesService } from './grouping/rules.service.js';
@@ -13,6 +16,8 @@ import { LogIntakeController } from './intake/log-intake.controller.js';
 import { LogIntakeService } from './intake/log-intake.service.js';
 import { MaintenanceService } from './maintenance/maintenance.service.js';
 import { RetentionService } from './maintenance/retention.service.js';
+import { OtlpController } from './otlp/otlp.controller.js';
+import { OtlpService } from './otlp/otlp.service.js';
 import { ProblemFilter } from './problems/problem.filter.js';
 import { ExcessService } from './query/excess.service.js';
 import { PatternsService } from './query/patterns.service.js';
@@ -21,6 +26,9 @@ import { QueryController } from './query/query.controller.js';
 import { QueryPool } from './query/query-pool.js';
 import { QueryService } from './query/query.service.js';
 import { SummaryService } from './query/summary.service.js';
+import { SeriesController } from './series/series.controller.js';
+import { SeriesQueryService } from './series/series-query.service.js';
+import { SeriesService } from './series/series.service.js';
 import { DATABASE, RecordStore } from './store/record-store.js';
 import { SystemController } from './system/system.controller.js';
 
@@ -39,7 +47,15 @@ export class AppModule {
     return {
       module: AppModule,
       imports: [EventEmitterModule.forRoot()],
-      controllers: [LogIntakeController, QueryController, RulesController, SystemController],
+      controllers: [
+        LogIntakeController,
+        OtlpController,
+        EventsController,
+        QueryController,
+        SeriesController,
+        RulesController,
+        SystemController,
+      ],
       providers: [
         { provide: CONFIG, useValue: config },
         { provide: DATABASE, useFactory: () => openDatabase(config.data) },
@@ -58,6 +74,11 @@ export class AppModule {
         ExcessService,
         MaintenanceService,
         RetentionService,
+        OtlpService,
+        SeriesService,
+        SeriesQueryService,
+        ChangesService,
+        RunsService,
         DatabaseCloser,
       ],
     };

@@ -10,8 +10,12 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { AppModule } from './app.module.js';
 import type { Config } from './config/config.js';
+import { LARGEST_BODY } from './problems/problem.filter.js';
 
-const INTAKE = /^\/api\/v1\/intake\//;
+/** Lines are streamed. */
+const STREAMED = '/api/v1/intake/logs';
+/** Other intake is read as a whole, whatever its type says, and unpacked. */
+const WHOLE = /^\/(?:api\/v1\/intake\/|v1\/)/;
 
 /** The whole application, ready to listen. */
 export async function createApp(config: Config): Promise<NestExpressApplication> {
@@ -43,9 +47,10 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
   );
   app.use(compression());
   const json = express.json({ limit: '1mb' });
-  // Intake bodies are streamed; every other body is small JSON.
+  const raw = express.raw({ limit: LARGEST_BODY, type: () => true });
   app.use((request: Request, response: Response, next: NextFunction) => {
-    if (INTAKE.test(request.path)) next();
+    if (request.path === STREAMED) next();
+    else if (WHOLE.test(request.path)) raw(request, response, next);
     else json(request, response, next);
   });
   app.useGlobalPipes(new ValidationPipe({ transform: true, whitelist: true, forbidNonWhitelisted: true }));
@@ -73,7 +78,7 @@ function serveWeb(app: NestExpressApplication): void {
   app.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y' }));
   app.use(express.static(folder, { index: false }));
   app.use((request: Request, response: Response, next: NextFunction) => {
-    if (request.method !== 'GET' || request.path.startsWith('/api/')) next();
+    if (request.method !== 'GET' || /^\/(?:api|v1)\//.test(request.path)) next();
     else response.sendFile(join(folder, 'index.html'));
   });
 }

@@ -1,6 +1,7 @@
 import 'reflect-metadata';
 import { createApp } from './app.js';
 import { configOf, settingsHelp } from './config/config.js';
+import { listenForOtlp } from './otlp/otlp-port.js';
 import { lockFolder } from './store/data-lock.js';
 
 if (process.argv.includes('--help')) {
@@ -28,3 +29,13 @@ try {
   throw error;
 }
 console.log(`Flail is at ${await app.getUrl()} and keeps its data in ${config.data}`);
+if (config.otlpPort !== 0) {
+  try {
+    await listenForOtlp(app, config.otlpPort, config.host);
+    console.log(`OpenTelemetry senders find it at http://${config.host}:${config.otlpPort}`);
+  } catch (error) {
+    console.log(
+      `Port ${config.otlpPort} is taken; OpenTelemetry senders find it at the address above (${String(error)}).`,
+    );
+  }
+}

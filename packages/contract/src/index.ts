@@ -383,3 +383,122 @@ export interface ProblemBody {
   /** For requests with several faults. */
   errors?: string[];
 }
+
+/** A number that is measured again and again, over all that are told apart by labels. */
+export interface MetricSummary {
+  metric: string;
+  unit: string;
+  kind: 'gauge' | 'sum' | 'histogram';
+  series: number;
+  /** Labels with their values, the commonest labels first. */
+  labels: { name: string; values: string[]; more: number }[];
+}
+
+export interface MetricsSearchAnswer {
+  metrics: MetricSummary[];
+  total: number;
+}
+
+export type AggregateName = 'avg' | 'min' | 'max' | 'sum' | 'rate' | 'count' | 'p50' | 'p90' | 'p95' | 'p99';
+
+export interface MetricsQueryBody {
+  window: WindowBody;
+  metric: string;
+  /** Only series whose labels have one of the values given. */
+  where?: Record<string, string[]>;
+  /** A line for each combination of the values of these labels; one line for all where absent. */
+  by?: string[];
+  aggregate?: AggregateName;
+  /** About how many points of time. */
+  points?: number;
+  dataset?: string;
+}
+
+/** Numbers over time; null where nothing was measured. */
+export interface SeriesLine {
+  labels: Record<string, string>;
+  /** Series that it is made of. */
+  members: number;
+  values: (number | null)[];
+  /** The smallest and the largest single measurement of each step; absent for what is no level. */
+  min?: (number | null)[];
+  max?: (number | null)[];
+}
+
+export interface MetricsQueryAnswer {
+  metric: string;
+  unit: string;
+  kind: 'gauge' | 'sum' | 'histogram';
+  aggregate: AggregateName;
+  /** Start of the first step, and seconds of each. */
+  from: string;
+  step: number;
+  lines: SeriesLine[];
+  /** Lines that were left out since there were too many. */
+  more: number;
+  exemplars: { time: string; value: number; trace?: string; span?: string; labels: Record<string, string> }[];
+}
+
+/** What became of events that were sent. */
+export interface EventsAnswer {
+  accepted: number;
+  malformed: number;
+  /** Events (by their place, from 0) that are none, and why; the first of them. */
+  problems: { event: number; message: string }[];
+}
+
+/** Something that was changed. */
+export interface ChangeBody {
+  id: string;
+  source: string;
+  time: string;
+  kind: string;
+  title: string;
+  /** Service, instance, host, site. */
+  entity: Record<string, string>;
+  /** What its sender tells of it: from, to, by, key… */
+  details: unknown;
+}
+
+export interface ChangesSearchAnswer {
+  changes: ChangeBody[];
+  total: number;
+}
+
+export type RunStateName =
+  'waiting' | 'starting' | 'running' | 'done' | 'done with errors' | 'failed' | 'stopped';
+
+/** A run of a job. */
+export interface RunBody {
+  id: string;
+  namespace: string;
+  job: string;
+  state: RunStateName;
+  states: { state: RunStateName; time: string }[];
+  from: string;
+  to?: string;
+  parent?: { id: string; job: string };
+  trigger?: string;
+  nominal?: string;
+  parameters: Record<string, string>;
+  steps: {
+    name: string;
+    state: RunStateName;
+    after: string[];
+    from?: string;
+    to?: string;
+    worker?: string;
+    error?: string;
+  }[];
+  workers: { name: string; host?: string; from?: string; to?: string }[];
+  usage: { cpuSeconds?: number; memoryBytes?: number; recordsIn?: number; recordsOut?: number };
+  inputs: string[];
+  outputs: string[];
+  error?: { message: string; stack?: string };
+  entity: Record<string, string>;
+}
+
+export interface RunsSearchAnswer {
+  runs: RunBody[];
+  total: number;
+}

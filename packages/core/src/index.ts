@@ -90,7 +90,7 @@ export { overlaps, type Window } from './query/window.js';
 export { RECORD_FIELDS } from './records/fields.js';
 export { LEVELS } from './records/levels.js';
 export { type FormatName, FORMATS, type Shape } from './records/shape.js';
-export { BrokenBlockError } from './segments/block.js';
+export { BrokenBlockError, openBlock, sealBlock } from './segments/block.js';
 export { buildSegment, type BuiltSegment, type SegmentRecord } from './segments/builder.js';
 export { type KeptFrom, recordsKept, recordsOf } from './segments/merge.js';
 export { type Context, SEGMENT_RECORDS, SEGMENT_VERSION, type SegmentSummary } from './segments/segment.js';

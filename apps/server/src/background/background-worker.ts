@@ -9,6 +9,7 @@ import {
   type Worked,
 } from '@flail/core';
 import { workerData } from 'piscina';
+import { type ChunkWrite, SeriesReader } from '../series/series-reader.js';
 import { zstdCodec } from '../store/codec.js';
 import { SegmentReader } from '../store/segment-reader.js';
 
@@ -20,6 +21,8 @@ export type BackgroundTask =
   | { task: 'retain'; segment: number; keptFrom: KeptFrom }
   /** Works out how the first layouts of a data set group. */
   | { task: 'group'; dataset: number; size: number; records: number[] }
+  /** Puts the points of series that were written ahead, up to a row, into chunks. */
+  | { task: 'seal-series'; upTo: number }
   | { task: 'close' };
 
 export interface BackgroundAnswers {
@@ -27,6 +30,7 @@ export interface BackgroundAnswers {
   /** Undefined where nothing is left. */
   retain: BuiltSegment | undefined;
   group: Worked;
+  'seal-series': ChunkWrite[];
   close: undefined;
 }
 
@@ -50,6 +54,8 @@ export default async function background(
     }
     case 'group':
       return workOut(await reader.layouts(task.dataset, task.size), task.records);
+    case 'seal-series':
+      return new SeriesReader(reader.database).chunks(task.upTo);
     case 'close':
       await reader.close();
       return undefined;

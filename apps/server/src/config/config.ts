@@ -17,6 +17,11 @@ export const SETTINGS: readonly Setting[] = [
   },
   { name: 'FLAIL_DATA', fallback: './data/live', meaning: 'folder that holds the store' },
   {
+    name: 'FLAIL_OTLP_PORT',
+    fallback: '4318',
+    meaning: 'port for the OpenTelemetry protocol alone, which its senders use unasked; 0 for none',
+  },
+  {
     name: 'FLAIL_INGEST_LANES',
     fallback: String(Math.min(4, availableParallelism())),
     meaning: 'worker threads that take in lines',
@@ -33,6 +38,8 @@ export interface Config {
   port: number;
   host: string;
   data: string;
+  /** 0 for none. */
+  otlpPort: number;
   ingestLanes: number;
   queryLanes: number;
   cacheBytes: number;
@@ -55,6 +62,7 @@ export function configOf(environment: Record<string, string | undefined>): Confi
     port: whole('FLAIL_PORT', 0, 65_535),
     host: text('FLAIL_HOST'),
     data: resolve(text('FLAIL_DATA')),
+    otlpPort: whole('FLAIL_OTLP_PORT', 0, 65_535),
     ingestLanes: whole('FLAIL_INGEST_LANES', 1, 64),
     queryLanes: whole('FLAIL_QUERY_LANES', 1, 64),
     cacheBytes: whole('FLAIL_CACHE_MB', 16, 65_536) * 1024 * 1024,

@@ -14,6 +14,9 @@ export class DatasetModel extends Model {
   declare key: string;
   @Column(DataType.TEXT)
   declare name: string;
+  /** What its records are. */
+  @Column(DataType.TEXT)
+  declare signal: 'logs' | 'spans';
 }
 
 /** Who sent records: a source with what it declared of itself. */
@@ -171,6 +174,153 @@ export class CorrectionModel extends RuleModel {}
 @Table({ tableName: 'marks', ...plain })
 export class MarkModel extends RuleModel {}
 
+/** What tells a series from others. */
+@Table({ tableName: 'series', ...plain })
+export class SeriesModel extends Model {
+  @PrimaryKey
+  @AutoIncrement
+  @Column(DataType.INTEGER)
+  declare id: number;
+  @Column(DataType.INTEGER)
+  declare datasetId: number;
+  @Column(DataType.TEXT)
+  declare metric: string;
+  @Column(DataType.TEXT)
+  declare unit: string;
+  @Column(DataType.TEXT)
+  declare kind: 'gauge' | 'sum' | 'histogram';
+  @Column(DataType.BOOLEAN)
+  declare total: boolean;
+  @Column(DataType.JSON)
+  declare labels: Record<string, string>;
+}
+
+/** Points as they came, one row for each request, until they are put into chunks. */
+@Table({ tableName: 'series_tail', ...plain })
+export class SeriesTailModel extends Model {
+  @PrimaryKey
+  @AutoIncrement
+  @Column(DataType.INTEGER)
+  declare id: number;
+  @Column(DataType.INTEGER)
+  declare datasetId: number;
+  @Column(DataType.BLOB)
+  declare data: Buffer;
+}
+
+/** Points of one series over a stretch of time. */
+@Table({ tableName: 'series_chunks', ...plain })
+export class SeriesChunkModel extends Model {
+  @PrimaryKey
+  @AutoIncrement
+  @Column(DataType.INTEGER)
+  declare id: number;
+  @Column(DataType.INTEGER)
+  declare seriesId: number;
+  @Column(DataType.DOUBLE)
+  declare fromMicros: number;
+  @Column(DataType.DOUBLE)
+  declare toMicros: number;
+  @Column(DataType.INTEGER)
+  declare count: number;
+  @Column(DataType.INTEGER)
+  declare crc: number;
+  @Column(DataType.BLOB)
+  declare data: Buffer;
+}
+
+/** A measured value with the request that it belongs to. */
+@Table({ tableName: 'series_exemplars', ...plain })
+export class ExemplarModel extends Model {
+  @PrimaryKey
+  @AutoIncrement
+  @Column(DataType.INTEGER)
+  declare id: number;
+  @Column(DataType.INTEGER)
+  declare seriesId: number;
+  @Column(DataType.DOUBLE)
+  declare atMicros: number;
+  @Column(DataType.DOUBLE)
+  declare value: number;
+  @Column(DataType.TEXT)
+  declare trace: string | null;
+  @Column(DataType.TEXT)
+  declare span: string | null;
+}
+
+/** Something that was changed: a deployment, a configuration, a restart… */
+@Table({ tableName: 'changes', ...plain })
+export class ChangeModel extends Model {
+  @PrimaryKey
+  @AutoIncrement
+  @Column(DataType.INTEGER)
+  declare id: number;
+  @Column(DataType.INTEGER)
+  declare datasetId: number;
+  @Column(DataType.TEXT)
+  declare source: string;
+  @Column(DataType.TEXT)
+  declare eventId: string;
+  @Column(DataType.DOUBLE)
+  declare atMicros: number;
+  @Column(DataType.TEXT)
+  declare kind: string;
+  @Column(DataType.TEXT)
+  declare title: string;
+  /** What was changed: service, instance, host, site. */
+  @Column(DataType.JSON)
+  declare entity: Record<string, string>;
+  /** The event as it came. */
+  @Column(DataType.JSON)
+  declare body: unknown;
+}
+
+/** A run of a job, put together from its events. */
+@Table({ tableName: 'runs', ...plain })
+export class RunModel extends Model {
+  @PrimaryKey
+  @AutoIncrement
+  @Column(DataType.INTEGER)
+  declare id: number;
+  @Column(DataType.INTEGER)
+  declare datasetId: number;
+  @Column(DataType.TEXT)
+  declare runId: string;
+  @Column(DataType.TEXT)
+  declare namespace: string;
+  @Column(DataType.TEXT)
+  declare job: string;
+  @Column(DataType.TEXT)
+  declare state: string;
+  @Column(DataType.DOUBLE)
+  declare fromMicros: number;
+  @Column(DataType.DOUBLE)
+  declare toMicros: number | null;
+  @Column(DataType.JSON)
+  declare run: unknown;
+}
+
+/** One event of a run, as it came. */
+@Table({ tableName: 'run_events', ...plain })
+export class RunEventModel extends Model {
+  @PrimaryKey
+  @AutoIncrement
+  @Column(DataType.INTEGER)
+  declare id: number;
+  @Column(DataType.INTEGER)
+  declare datasetId: number;
+  @Column(DataType.TEXT)
+  declare runId: string;
+  @Column(DataType.DOUBLE)
+  declare atMicros: number;
+  @Column(DataType.TEXT)
+  declare digest: string;
+  @Column(DataType.JSON)
+  declare event: unknown;
+  @Column(DataType.DATE)
+  declare received: Date;
+}
+
 export const MODELS = [
   DatasetModel,
   ContextModel,
@@ -183,4 +333,11 @@ export const MODELS = [
   SourceModel,
   CorrectionModel,
   MarkModel,
+  SeriesModel,
+  SeriesTailModel,
+  SeriesChunkModel,
+  ExemplarModel,
+  ChangeModel,
+  RunModel,
+  RunEventModel,
 ];

@@ -4,6 +4,9 @@ import { BrokenBlockError, ExpressionError } from '@flail/core';
 import type { Request, Response } from 'express';
 import { badRequest, Problem } from './problem.js';
 
+/** What senders may send at once, unpacked; lines are streamed and know no end. */
+export const LARGEST_BODY = '64mb';
+
 /** Answers every error as problem details, with a sentence for people. */
 @Catch()
 export class ProblemFilter implements ExceptionFilter {
@@ -67,7 +70,7 @@ export class ProblemFilter implements ExceptionFilter {
         413,
         'too-large',
         'The body is too large',
-        'A question to the API may have 1 MB at most.',
+        `A question to the API may have 1 MB at most, and what is sent at once (but lines) ${LARGEST_BODY.toUpperCase().replace('MB', ' MB')}.`,
       );
     }
     if (error.getStatus() === 404) {

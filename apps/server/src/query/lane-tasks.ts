@@ -16,6 +16,8 @@ import type {
   Window,
 } from '@flail/core';
 
+import type { SeriesKind, SeriesPoints, Steps } from '@flail/core/series';
+
 /** A record as a lane rebuilds it. */
 export interface FetchedRecord {
   segment: number;
@@ -83,7 +85,22 @@ export interface FetchTask {
   brief?: boolean;
 }
 
-export type LaneTask = AskTask | FetchTask | { task: 'close' };
+/** What series did step by step, those of one group together. */
+export interface SeriesTask {
+  task: 'series';
+  steps: Steps;
+  groups: number;
+  members: {
+    id: number;
+    kind: SeriesKind;
+    total: boolean;
+    group: number;
+    /** Points that are in no chunk yet. */
+    fresh: SeriesPoints;
+  }[];
+}
+
+export type LaneTask = AskTask | FetchTask | SeriesTask | { task: 'close' };
 
 /** What it took to answer a task. */
 export interface Effort {

@@ -29,7 +29,9 @@ import {
   type LayoutCounts,
   type LayoutHistory,
 } from '@flail/core';
+import { addSteps, emptySteps, mergePoints, type Stepped, stepsOf } from '@flail/core/series';
 import { workerData } from 'piscina';
+import { SeriesReader } from '../series/series-reader.js';
 import { SegmentGoneError } from '../store/segment-gone.js';
 import { SegmentReader } from '../store/segment-reader.js';
 import type {
@@ -42,6 +44,7 @@ import type {
   LaneAnswer,
   LaneTask,
   Question,
+  SeriesTask,
 } from './lane-tasks.js';
 
 /** What the pool hands to each of its threads. */
@@ -52,6 +55,7 @@ interface LaneData {
 
 const own = workerData as LaneData;
 const reader = new SegmentReader(own.data, own.cacheBytes);
+const series = new SeriesReader(reader.database);
 
 /** Answers one task; the only entrance of a query lane. */
 export default async function lane(task: LaneTask): Promise<LaneAnswer> {
@@ -74,6 +78,8 @@ function answer(task: LaneTask, broken: BrokenSegment[]): Promise<unknown> {
       return askAround(task, broken);
     case 'fetch':
       return fetchRecords(task);
+    case 'series':
+      return seriesSteps(task);
     case 'close':
       return reader.close();
   }
@@ -203,6 +209,18 @@ const fieldsOf = (view: SegmentView): string[] => [
     ...view.summary.contexts.flatMap((id) => Object.keys(view.catalog.context(id).attributes)),
   ]),
 ];
+
+async function seriesSteps({ steps, groups, members }: SeriesTask): Promise<Stepped[]> {
+  const stored = await series.points(
+    members.map(({ id }) => id),
+    steps.from,
+    steps.from + steps.width * steps.count,
+  );
+  const sums = Array.from({ length: groups }, () => emptySteps(steps));
+  for (const { id, group, fresh, ...of } of members)
+    addSteps(sums[group]!, stepsOf(mergePoints([...(stored.get(id) ?? []), fresh]), of, steps));
+  return sums;
+}
 
 async function fetchRecords(task: FetchTask): Promise<(FetchedRecord | BriefRecord)[]> {
   const records: (FetchedRecord | BriefRecord)[] = [];

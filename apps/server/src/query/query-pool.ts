@@ -1,4 +1,5 @@
 import { BrokenBlockError } from '@flail/core';
+import { addSteps, emptySteps, type Stepped } from '@flail/core/series';
 import {
   type BeforeApplicationShutdown,
   Inject,
@@ -20,6 +21,7 @@ import type {
   LaneAnswer,
   LaneTask,
   Question,
+  SeriesTask,
 } from './lane-tasks.js';
 
 /** Segments that one task covers: small enough that a question given up soon stops costing. */
@@ -37,7 +39,8 @@ export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutd
 
   /**
    * Puts a question to segments; parts come back in no particular order. Stops handing out work when the
-   * signal fires, and adds to `effort` what it took.
+   * signal fires, and adds to `effort` what it took. Each part is told of as it comes, with the segments
+   * that are still to be asked.
    */
   async ask<K extends Question['kind']>(
     question: Extract<Question, { kind: K }>,
@@ -45,7 +48,9 @@ export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutd
     segments: readonly number[],
     signal?: AbortSignal,
     effort?: Effort,
+    told?: (part: Answers[K], left: readonly number[]) => void,
   ): Promise<Answers[K][]> {
+    const left = new Set(segments);
     const lanes = this.open();
     const perLane = lanes.map((_, lane) => segments.filter((segment) => segment % lanes.length === lane));
     const parts: Answers[K][] = [];
@@ -67,7 +72,10 @@ export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutd
             ...(slots && { slots }),
             segments: own.slice(at, at + SEGMENTS_PER_TASK),
           };
-          parts.push((await run(lanes[lane]!, task, effort)) as Answers[K]);
+          const part = (await run(lanes[lane]!, task, effort)) as Answers[K];
+          parts.push(part);
+          for (const segment of task.segments) left.delete(segment);
+          told?.(part, [...left]);
         }
       }),
     );
@@ -82,6 +90,24 @@ export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutd
   /** Layouts and slot values of records. */
   fetchBrief(places: readonly { segment: number; row: number }[]): Promise<BriefRecord[]> {
     return this.fetchAs<BriefRecord>(places, true);
+  }
+
+  /** What series did step by step; the members of a group are added up where they are read. */
+  async seriesSteps(
+    { groups, members, ...task }: Omit<SeriesTask, 'task'>,
+    effort?: Effort,
+  ): Promise<Stepped[]> {
+    const lanes = this.open();
+    const sums = Array.from({ length: groups }, () => emptySteps(task.steps));
+    await Promise.all(
+      lanes.map(async (pool, lane) => {
+        const own = members.filter(({ id }) => id % lanes.length === lane);
+        if (own.length === 0) return;
+        const parts = await run(pool, { task: 'series', ...task, groups, members: own }, effort);
+        (parts as Stepped[]).forEach((part, group) => addSteps(sums[group]!, part));
+      }),
+    );
+    return sums;
   }
 
   private async fetchAs<T extends BriefRecord>(

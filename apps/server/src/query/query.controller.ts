@@ -3,16 +3,15 @@ import type {
   CountAnswer,
   ExcessAnswer,
   FieldsAnswer,
-  LogsSearchAnswer,
   PatternAnswer,
   PatternsSearchAnswer,
   RegularityAnswer,
   SummaryAnswer,
   VolumeAnswer,
 } from '@flail/contract';
-import { Body, Controller, Get, HttpCode, Param, Post, Query, Req } from '@nestjs/common';
+import { Body, Controller, Get, HttpCode, Param, Post, Query, Req, Res } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
-import type { Request } from 'express';
+import type { Request, Response } from 'express';
 import { type Asker, WhoAsks } from '../access/asker.js';
 import { badRequest } from '../problems/problem.js';
 import { RecordStore } from '../store/record-store.js';
@@ -33,6 +32,8 @@ import type { Asked } from './planner.js';
 import { QueryService } from './query.service.js';
 import { SummaryService } from './summary.service.js';
 
+const NDJSON = 'application/x-ndjson';
+
 /** Reads: records, patterns, volume, and what may be typed into an expression. */
 @ApiTags('read')
 @Controller('api/v1')
@@ -47,18 +48,31 @@ export class QueryController {
 
   @Post('logs/search')
   @HttpCode(200)
-  @ApiOperation({ summary: 'Records of a window, newest or oldest first' })
-  search(
+  @ApiOperation({
+    summary: 'Records of a window, newest or oldest first',
+    description:
+      'Asked for application/x-ndjson, it tells line by line how far it is, the first page as soon as that is certain, and last the whole answer.',
+  })
+  async search(
     @Body() body: LogsSearchDto,
     @WhoAsks() asker: Asker,
     @Req() request: Request,
-  ): Promise<LogsSearchAnswer> {
-    return this.queries.search(
-      this.asked(body, asker, request),
-      body.order ?? 'newest',
-      body.limit ?? 200,
-      body.cursor,
-    );
+    @Res() response: Response,
+  ): Promise<void> {
+    const { order = 'newest', limit = 200, cursor } = body;
+    const asked = this.asked(body, asker, request);
+    if (request.accepts(['json', NDJSON]) !== NDJSON) {
+      response.json(await this.queries.search(asked, order, limit, cursor));
+      return;
+    }
+    const write = (line: object): void => {
+      if (!response.headersSent) response.type(NDJSON);
+      response.write(`${JSON.stringify(line)}\n`);
+      response.flush();
+    };
+    const answer = await this.queries.search(asked, order, limit, cursor, write);
+    write({ answer });
+    response.end();
   }
 
   @Post('logs/count')

@@ -3,6 +3,8 @@ import {
   addVolume,
   ALL,
   emptyVolume,
+  type Hit,
+  type Hits,
   LEVELS,
   mergeHits,
   type Order,
@@ -21,6 +23,9 @@ import { momentText, windowBody } from './moments.js';
 import { type Asked, type Plan, Planner } from './planner.js';
 import { QueryPool } from './query-pool.js';
 
+/** What is known before a search has come to its end. */
+export type SearchNews = { searched: number; of: number; matched: number } | { records: LogRecord[] };
+
 /** Answers questions about records: puts them to the lanes, and merges what comes back. */
 @Injectable()
 export class QueryService {
@@ -30,7 +35,17 @@ export class QueryService {
     private readonly planner: Planner,
   ) {}
 
-  async search(asked: Asked, order: Order, limit: number, cursor?: string): Promise<LogsSearchAnswer> {
+  /**
+   * Records of a window. While older segments are still being searched, `early` is told how far the search
+   * is, and of the first page as soon as nothing that is still to come can be part of it.
+   */
+  async search(
+    asked: Asked,
+    order: Order,
+    limit: number,
+    cursor?: string,
+    early?: (news: SearchNews) => void,
+  ): Promise<LogsSearchAnswer> {
     const plan = await this.planner.plan(asked);
     return this.planner.steadily(async () => {
       const question = {
@@ -42,15 +57,35 @@ export class QueryService {
       } as const;
       const effort = noEffort();
       const segments = this.planner.segmentsIn(asked.dataset, asked.window);
-      const parts = await this.pool.ask(question, plan, segments, asked.signal, effort);
-      const { hits, matched } = mergeHits(parts, order, limit + 1);
+      if (order === 'oldest') segments.reverse();
+      const bounds = new Map(asked.dataset.segments.map(({ id, from, to }) => [id, { from, to }]));
+      let found: Hits = { matched: 0, hits: [] };
+      let settled = false;
+      const bodies = async (hits: readonly Hit[]): Promise<LogRecord[]> => {
+        const places = hits.map(({ segment, row }) => ({ segment: Number(segment), row }));
+        const records = await this.pool.fetch(places);
+        return records.map((record) => recordBody(record, plan.grouping.patterns));
+      };
+      const fetching: Promise<void>[] = [];
+      const told = (part: Hits, left: readonly number[]): void => {
+        found = mergeHits([found, part], order, limit + 1);
+        const searched = segments.length - left.length;
+        early?.({ searched, of: segments.length, matched: found.matched });
+        const page = found.hits.slice(0, limit);
+        if (!early || settled || page.length < limit || left.length === 0) return;
+        const last = page.at(-1)!.micros;
+        settled = left.every((id) =>
+          order === 'newest' ? bounds.get(id)!.to < last : bounds.get(id)!.from > last,
+        );
+        if (settled) fetching.push(bodies(page).then((records) => early({ records })));
+      };
+      await this.pool.ask(question, plan, segments, asked.signal, effort, told);
+      await Promise.all(fetching);
+      const { hits, matched } = found;
       const page = hits.slice(0, limit);
-      const records = await this.pool.fetch(
-        page.map(({ segment, row }) => ({ segment: Number(segment), row })),
-      );
       const last = page.at(-1);
       return {
-        records: records.map((record) => recordBody(record, plan.grouping.patterns)),
+        records: await bodies(page),
         matched,
         ...missingBody(asked.dataset, effort),
         ...(hits.length > limit && last && { cursor: cursorOf(last) }),

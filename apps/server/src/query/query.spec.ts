@@ -321,6 +321,50 @@ describe('reads', () => {
     expect(body.period).toBeCloseTo(60, 3);
   });
 
+  it('tell what is certain before all is searched', async () => {
+    const body = { window: window(0, 120), limit: 20 };
+    const response = await fetch(`${app.url}/api/v1/logs/search`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', accept: 'application/x-ndjson' },
+      body: JSON.stringify(body),
+    });
+    expect(response.headers.get('content-type')).toContain('application/x-ndjson');
+    const news = (await response.text())
+      .trim()
+      .split('\n')
+      .map(
+        (line) =>
+          JSON.parse(line) as {
+            searched?: number;
+            of?: number;
+            matched?: number;
+            records?: unknown[];
+            answer?: LogsSearchAnswer;
+          },
+      );
+    const whole = (await logs(body)).body;
+    expect(news.at(-1)!.answer).toEqual(whole);
+    const progress = news.filter(({ of }) => of !== undefined);
+    expect(progress.at(-1)!.searched).toBe(progress.at(-1)!.of);
+    expect(progress.at(-1)!.matched).toBe(whole.matched);
+    for (const { records } of news) if (records) expect(records).toEqual(whole.records);
+  });
+
+  it('are right for a hundred askers at once', async () => {
+    const questions = Array.from({ length: 100 }, (_, index) => ({
+      window: window(index, 120),
+      expression: 'then count',
+    }));
+    const answers = await Promise.all(
+      questions.map((question) => app.post<SummaryAnswer>('/api/v1/logs/summary', question)),
+    );
+    expect(answers.map(({ status }) => status)).toEqual(questions.map(() => 200));
+    // Two lines a minute, and a third in the last half hour.
+    expect(answers.map(({ body }) => body.matched)).toEqual(
+      questions.map((_, index) => 2 * (120 - index) + Math.min(30, 120 - index)),
+    );
+  });
+
   it('describe themselves', async () => {
     const { body } = await app.get<{ paths: Record<string, unknown> }>('/api/docs-json');
     expect(Object.keys(body.paths)).toEqual(

@@ -32,6 +32,8 @@ export interface Dataset {
   id: number;
   key: string;
   name: string;
+  /** What its records are: lines, or the spans of requests. */
+  signal: 'logs' | 'spans';
   segments: SegmentInfo[];
   /** In the order of their ids. */
   layouts: Layout[];
@@ -53,6 +55,9 @@ export interface SegmentWrite {
   /** Further writes of the same transaction. */
   also?: (transaction: Transaction) => Promise<void>;
 }
+
+/** Ending of the key under which a data set's spans can be read. */
+export const SPANS = '/spans';
 
 export const DATABASE = Symbol('database');
 
@@ -77,8 +82,26 @@ export class RecordStore implements OnModuleInit {
     return found;
   }
 
+  /** All bodies of records, those of spans beside those of logs. */
   all(): Dataset[] {
     return [...this.datasets.values()];
+  }
+
+  /** The spans that belong to a data set, made when they are new. */
+  async spansOf({ key, name }: Dataset): Promise<Dataset> {
+    const own = key + SPANS;
+    return (
+      this.datasets.get(own) ??
+      this.writes.run(async () => {
+        const known = this.datasets.get(own);
+        if (known) return known;
+        const made = await this.load(
+          await DatasetModel.create({ key: own, name: `${name}: spans`, signal: 'spans' }),
+        );
+        this.datasets.set(own, made);
+        return made;
+      })
+    );
   }
 
   /** Time of the first and the last record held, microseconds since 1970; undefined when there is none. */
@@ -205,6 +228,7 @@ export class RecordStore implements OnModuleInit {
       id: row.id,
       key: row.key,
       name: row.name,
+      signal: row.signal,
       segments: segments.map(({ id, summary }) => infoOf(id, summary as SegmentSummary)),
       layouts: [],
       identities: new Identities(),

@@ -27,7 +27,7 @@ const BLOCKS_AT_ONCE = 32;
 
 /** Opens segments for reading, in a worker thread; unpacked columns stay in memory up to a limit. */
 export class SegmentReader {
-  private readonly database: Sequelize;
+  readonly database: Sequelize;
   private readonly cache: LRUCache<string, object>;
   private readonly summaries = new LRUCache<number, { summary: SegmentSummary; dataset: number }>({
     max: SUMMARIES_KEPT,

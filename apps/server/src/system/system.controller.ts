@@ -32,15 +32,18 @@ export class SystemController {
   @Get('datasets')
   @ApiOperation({ summary: 'Data sets and the time they cover' })
   datasets(): DatasetSummary[] {
-    return this.store.all().map((dataset) => {
-      const held = this.store.held(dataset);
-      return {
-        id: dataset.key,
-        name: dataset.name,
-        records: dataset.segments.reduce((sum, { count }) => sum + count, 0),
-        ...(held && { window: windowBody({ from: held.from, to: held.to + 1 }) }),
-      };
-    });
+    return this.store
+      .all()
+      .filter(({ signal }) => signal === 'logs')
+      .map((dataset) => {
+        const held = this.store.held(dataset);
+        return {
+          id: dataset.key,
+          name: dataset.name,
+          records: dataset.segments.reduce((sum, { count }) => sum + count, 0),
+          ...(held && { window: windowBody({ from: held.from, to: held.to + 1 }) }),
+        };
+      });
   }
 
   @Get('sources')

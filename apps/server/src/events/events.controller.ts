@@ -1,0 +1,117 @@
+import type { ChangesSearchAnswer, EventsAnswer, RunBody, RunsSearchAnswer } from '@flail/contract';
+import { readOpenMetrics } from '@flail/core/series';
+import { Body, Controller, Get, HttpCode, Param, Post, Query, Req } from '@nestjs/common';
+import { ApiOperation, ApiTags } from '@nestjs/swagger';
+import type { Request } from 'express';
+import { type Asker, WhoAsks } from '../access/asker.js';
+import { badRequest, Problem } from '../problems/problem.js';
+import { windowOf } from '../query/moments.js';
+import { SeriesService } from '../series/series.service.js';
+import { RecordStore } from '../store/record-store.js';
+import { DatasetQueryDto } from '../system/dataset-query.dto.js';
+import { ChangesService } from './changes.service.js';
+import { ChangesSearchDto, OpenMetricsQueryDto, RunsSearchDto } from './events.dto.js';
+import { RunsService } from './runs.service.js';
+
+const DEFAULT_LIMIT = 500;
+
+/** Changes, runs and measurements that others tell of, and reads of the first two. */
+@Controller('api/v1')
+export class EventsController {
+  constructor(
+    private readonly changes: ChangesService,
+    private readonly runs: RunsService,
+    private readonly series: SeriesService,
+    private readonly store: RecordStore,
+  ) {}
+
+  @Post('intake/changes')
+  @HttpCode(200)
+  @ApiTags('intake')
+  @ApiOperation({ summary: 'Changes as CloudEvents 1.0 in JSON, one or a batch' })
+  takeChanges(@Req() request: Request, @Query() { dataset }: DatasetQueryDto): Promise<EventsAnswer> {
+    return this.changes.take(this.store.dataset(dataset), eventsOf(request));
+  }
+
+  @Post('intake/runs')
+  @HttpCode(200)
+  @ApiTags('intake')
+  @ApiOperation({ summary: 'Run events as of OpenLineage, one or a batch' })
+  takeRuns(@Req() request: Request, @Query() { dataset }: DatasetQueryDto): Promise<EventsAnswer> {
+    return this.runs.take(this.store.dataset(dataset), eventsOf(request));
+  }
+
+  @Post('intake/openmetrics')
+  @HttpCode(200)
+  @ApiTags('intake')
+  @ApiOperation({ summary: 'Measurements as OpenMetrics text, or in the older form of it' })
+  async takeOpenMetrics(
+    @Req() request: Request,
+    @Query() { dataset, service, instance, host, site }: OpenMetricsQueryDto,
+  ): Promise<{ accepted: number; malformed: number; problems: { message: string }[] }> {
+    const labels = Object.fromEntries(
+      Object.entries({ service, instance, host, site }).flatMap(([name, value]) =>
+        value === undefined ? [] : [[name, value]],
+      ),
+    );
+    const read = readOpenMetrics(bodyOf(request).toString('utf8'), Date.now() * 1000, labels);
+    const { rejected, reason } = await this.series.take(this.store.dataset(dataset), read);
+    return {
+      accepted: read.points.length - (rejected - read.rejected),
+      malformed: rejected,
+      problems: reason === '' ? [] : [{ message: reason }],
+    };
+  }
+
+  @Post('changes/search')
+  @HttpCode(200)
+  @ApiTags('read')
+  @ApiOperation({ summary: 'Changes of a window' })
+  searchChanges(@Body() body: ChangesSearchDto, @WhoAsks() asker: Asker): Promise<ChangesSearchAnswer> {
+    const window = windowOf(body.window, 'window');
+    return this.changes.search(this.store.dataset(body.dataset), asker, window, body.limit ?? DEFAULT_LIMIT);
+  }
+
+  @Post('runs/search')
+  @HttpCode(200)
+  @ApiTags('read')
+  @ApiOperation({ summary: 'Runs that touch a window' })
+  searchRuns(@Body() body: RunsSearchDto, @WhoAsks() asker: Asker): Promise<RunsSearchAnswer> {
+    const window = windowOf(body.window, 'window');
+    return this.runs.search(this.store.dataset(body.dataset), asker, window, body.limit ?? DEFAULT_LIMIT, {
+      ...(body.job !== undefined && { job: body.job }),
+      ...(body.states && { states: body.states }),
+    });
+  }
+
+  @Get('runs/:runId')
+  @ApiTags('read')
+  @ApiOperation({ summary: 'One run with its states, steps and workers' })
+  run(
+    @Param('runId') runId: string,
+    @Query() { dataset }: DatasetQueryDto,
+    @WhoAsks() asker: Asker,
+  ): Promise<RunBody> {
+    return this.runs.one(this.store.dataset(dataset), asker, runId);
+  }
+}
+
+const bodyOf = (request: Request): Buffer => {
+  const body = request.body as unknown;
+  return Buffer.isBuffer(body) ? body : Buffer.alloc(0);
+};
+
+/** One event or a batch of them. */
+function eventsOf(request: Request): unknown[] {
+  const type = (request.headers['content-type'] ?? '').split(';')[0]!.trim().toLowerCase();
+  if (!/^(?:|application\/(?:[\w.+-]+\+)?json|text\/plain)$/.test(type))
+    throw new Problem(415, 'content-type', 'Not readable', `Events come as JSON, not as ${type}.`);
+  const text = bodyOf(request).toString('utf8');
+  if (text.trim() === '') throw badRequest('empty', 'There is no event in it.');
+  try {
+    const body = JSON.parse(text) as unknown;
+    return Array.isArray(body) ? body : [body];
+  } catch (error) {
+    throw badRequest('not-json', `The body is no JSON: ${error instanceof Error ? error.message : ''}.`);
+  }
+}

@@ -1,0 +1,125 @@
+import type { EventsAnswer, RunBody, RunsSearchAnswer } from '@flail/contract';
+import type { Window } from '@flail/core';
+import { NoRunEventError, type Run, type RunEvent, runEventOf, runOf } from '@flail/core/runs';
+import { Inject, Injectable } from '@nestjs/common';
+import { createHash } from 'node:crypto';
+import { Op } from 'sequelize';
+import type { Sequelize } from 'sequelize-typescript';
+import type { Asker } from '../access/asker.js';
+import { RunEventModel, RunModel } from '../database/models.js';
+import { notFound } from '../problems/problem.js';
+import { momentText } from '../query/moments.js';
+import { type Dataset, DATABASE, RecordStore } from '../store/record-store.js';
+import { readEvents } from './read-events.js';
+
+/** Takes in the events of runs, puts runs together from them, and tells which there were. */
+@Injectable()
+export class RunsService {
+  constructor(
+    private readonly store: RecordStore,
+    @Inject(DATABASE) private readonly database: Sequelize,
+  ) {}
+
+  /** Stores events; those that are none are left out and told of. An event sent again counts once. */
+  async take(dataset: Dataset, events: readonly unknown[]): Promise<EventsAnswer> {
+    const { read, answer } = readEvents<RunEvent>(events, runEventOf, NoRunEventError);
+    if (read.length > 0) await this.store.writes.run(() => this.keep(dataset, read));
+    return answer;
+  }
+
+  /** Runs that touch a window, in the order of their beginning. */
+  async search(
+    dataset: Dataset,
+    asker: Asker,
+    window: Window,
+    limit: number,
+    wanted: { job?: string; states?: readonly string[] },
+  ): Promise<RunsSearchAnswer> {
+    const rows = await RunModel.findAll({
+      where: {
+        datasetId: dataset.id,
+        fromMicros: { [Op.lt]: window.to },
+        toMicros: { [Op.or]: [{ [Op.gte]: window.from }, { [Op.is]: null }] },
+        ...(wanted.job !== undefined && { job: wanted.job }),
+        ...(wanted.states && { state: [...wanted.states] }),
+      },
+      order: [['fromMicros', 'ASC']],
+    });
+    const seen = rows.map(({ run }) => run as Run).filter((run) => maySee(asker, run));
+    return { runs: seen.slice(-limit).map(bodyOf), total: seen.length };
+  }
+
+  async one(dataset: Dataset, asker: Asker, runId: string): Promise<RunBody> {
+    const row = await RunModel.findOne({ where: { datasetId: dataset.id, runId } });
+    if (!row || !maySee(asker, row.run as Run)) throw notFound('no-such-run', `There is no run "${runId}".`);
+    return bodyOf(row.run as Run);
+  }
+
+  private async keep(dataset: Dataset, events: readonly RunEvent[]): Promise<void> {
+    const datasetId = dataset.id;
+    await this.database.transaction(async (transaction) => {
+      await RunEventModel.bulkCreate(
+        events.map(({ runId, at, event }) => ({
+          datasetId,
+          runId,
+          atMicros: at,
+          digest: createHash('sha256').update(JSON.stringify(event)).digest('base64'),
+          event,
+          received: new Date(),
+        })),
+        { ignoreDuplicates: true, transaction },
+      );
+      const ids = [...new Set(events.map(({ runId }) => runId))];
+      const all = await RunEventModel.findAll({ where: { datasetId, runId: ids }, transaction });
+      const byRun = new Map<string, RunEvent[]>(ids.map((id) => [id, []]));
+      for (const { runId, atMicros, event } of all)
+        byRun.get(runId)!.push({ runId, at: atMicros, event: event as RunEvent['event'] });
+      const runs = [...byRun.values()].map(runOf);
+      await RunModel.bulkCreate(
+        runs.map((run) => ({
+          datasetId,
+          runId: run.id,
+          namespace: run.namespace,
+          job: run.job,
+          state: run.state,
+          fromMicros: run.from,
+          toMicros: run.to ?? null,
+          run,
+        })),
+        {
+          updateOnDuplicate: ['namespace', 'job', 'state', 'fromMicros', 'toMicros', 'run'],
+          conflictAttributes: ['dataset_id', 'run_id'],
+          transaction,
+        },
+      );
+    });
+  }
+}
+
+const maySee = ({ services }: Asker, { entity }: Run): boolean =>
+  services === 'all' || services.includes(entity.service ?? '');
+
+/** A run with its moments in RFC 3339. */
+function bodyOf({ from, to, nominal, states, steps, workers, ...rest }: Run): RunBody {
+  return {
+    ...rest,
+    from: momentText(from),
+    ...(to !== undefined && { to: momentText(to) }),
+    ...(nominal !== undefined && { nominal: momentText(nominal) }),
+    states: states.map(({ state, at }) => ({ state, time: momentText(at) })),
+    steps: steps.map(spanned),
+    workers: workers.map(spanned),
+  };
+}
+
+function spanned<T extends { from?: number; to?: number }>({
+  from,
+  to,
+  ...rest
+}: T): Omit<T, 'from' | 'to'> & { from?: string; to?: string } {
+  return {
+    ...rest,
+    ...(from !== undefined && { from: momentText(from) }),
+    ...(to !== undefined && { to: momentText(to) }),
+  };
+}

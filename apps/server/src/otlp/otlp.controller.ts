@@ -1,0 +1,103 @@
+import { decodeRequest, encodeResponse, type Signal } from '@flail/core/otlp';
+import { Controller, HttpCode, Post, Query, Req, Res } from '@nestjs/common';
+import { ApiOperation, ApiTags } from '@nestjs/swagger';
+import type { Request, Response } from 'express';
+import { badRequest, Problem } from '../problems/problem.js';
+import { RecordStore } from '../store/record-store.js';
+import { DatasetQueryDto } from '../system/dataset-query.dto.js';
+import { OtlpService, type Taken } from './otlp.service.js';
+
+const PROTOBUF = 'application/x-protobuf';
+const REJECTED: Record<Signal, string> = {
+  logs: 'rejectedLogRecords',
+  traces: 'rejectedSpans',
+  metrics: 'rejectedDataPoints',
+};
+
+/** The OpenTelemetry protocol over HTTP, in JSON and in protocol buffers. */
+@ApiTags('intake')
+@Controller('v1')
+export class OtlpController {
+  constructor(
+    private readonly otlp: OtlpService,
+    private readonly store: RecordStore,
+  ) {}
+
+  @Post('logs')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Log records over OTLP/HTTP' })
+  logs(@Req() request: Request, @Res() response: Response, @Query() query: DatasetQueryDto): Promise<void> {
+    return this.answer('logs', request, response, query);
+  }
+
+  @Post('traces')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Spans over OTLP/HTTP' })
+  traces(@Req() request: Request, @Res() response: Response, @Query() query: DatasetQueryDto): Promise<void> {
+    return this.answer('traces', request, response, query);
+  }
+
+  @Post('metrics')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Metrics over OTLP/HTTP' })
+  metrics(
+    @Req() request: Request,
+    @Res() response: Response,
+    @Query() query: DatasetQueryDto,
+  ): Promise<void> {
+    return this.answer('metrics', request, response, query);
+  }
+
+  private async answer(
+    signal: Signal,
+    request: Request,
+    response: Response,
+    { dataset }: DatasetQueryDto,
+  ): Promise<void> {
+    const type = (request.headers['content-type'] ?? '').split(';')[0]!.trim().toLowerCase();
+    if (type !== PROTOBUF && type !== 'application/json')
+      throw new Problem(
+        415,
+        'content-type',
+        'Not readable',
+        `The protocol's requests come as application/json or ${PROTOBUF}, not as ${type || 'nothing named'}.`,
+      );
+    const body = request.body as Buffer | undefined;
+    const bytes = Buffer.isBuffer(body) ? body : Buffer.alloc(0);
+    const taken = await this.otlp.take(
+      this.store.dataset(dataset),
+      signal,
+      type === PROTOBUF ? fromProtobuf(signal, bytes) : fromJson(bytes),
+      keyOf(request),
+    );
+    response.type(type);
+    if (type === PROTOBUF) response.end(encodeResponse(taken.rejected, taken.reason));
+    else response.end(JSON.stringify(responseOf(signal, taken)));
+  }
+}
+
+const responseOf = (signal: Signal, { rejected, reason }: Taken): object =>
+  rejected === 0 ? {} : { partialSuccess: { [REJECTED[signal]]: String(rejected), errorMessage: reason } };
+
+function fromProtobuf(signal: Signal, bytes: Uint8Array): unknown {
+  try {
+    return decodeRequest(signal, bytes);
+  } catch (error) {
+    throw badRequest('not-otlp', `The body is no request in protocol buffers: ${messageOf(error)}.`);
+  }
+}
+
+function fromJson(bytes: Buffer): unknown {
+  try {
+    return JSON.parse(bytes.toString('utf8')) as unknown;
+  } catch (error) {
+    throw badRequest('not-json', `The body is no JSON: ${messageOf(error)}.`);
+  }
+}
+
+const messageOf = (error: unknown): string => (error instanceof Error ? error.message : String(error));
+
+function keyOf(request: Request): string | undefined {
+  const key = request.headers['idempotency-key'];
+  return typeof key === 'string' && key.length > 0 && key.length <= 200 ? key : undefined;
+}

@@ -1,0 +1,88 @@
+import { openBlock, sealBlock } from '@flail/core';
+import { decodePoints, encodePoints, mergePoints, type SeriesPoints } from '@flail/core/series';
+import { QueryTypes, type Sequelize } from 'sequelize';
+import { zstdCodec } from '../store/codec.js';
+import { decodeBatch } from './tail.js';
+
+/** A chunk as it is stored, and which one it takes the place of. */
+export interface ChunkWrite {
+  seriesId: number;
+  fromMicros: number;
+  toMicros: number;
+  count: number;
+  crc: number;
+  data: Uint8Array;
+  replaces?: number;
+}
+
+interface ChunkRow {
+  id: number;
+  series_id: number;
+  count: number;
+  crc: number;
+  data: Buffer;
+}
+
+/** A chunk with fewer points grows with what comes next. */
+const FULL = 2000;
+/** A total grows from the point before the window; it is looked for this far back. */
+const LOOK_BACK = 15 * 60 * 1_000_000;
+
+/** Reads chunks of series, in a worker thread. */
+export class SeriesReader {
+  constructor(private readonly database: Sequelize) {}
+
+  /** The stored points of series in a window, and those shortly before. */
+  async points(ids: readonly number[], from: number, to: number): Promise<Map<number, SeriesPoints[]>> {
+    const found = new Map<number, SeriesPoints[]>();
+    if (ids.length === 0) return found;
+    const rows = await this.rows<ChunkRow>(
+      `SELECT id, series_id, count, crc, data FROM series_chunks WHERE series_id IN (${ids.join(',')})
+       AND to_micros >= ${from - LOOK_BACK} AND from_micros < ${to} ORDER BY series_id, from_micros`,
+    );
+    for (const row of rows) {
+      const own = found.get(row.series_id);
+      if (own) own.push(openChunk(row));
+      else found.set(row.series_id, [openChunk(row)]);
+    }
+    return found;
+  }
+
+  /** Chunks of the points written ahead, up to a row; the last chunk of a series is written anew while it is small. */
+  async chunks(upTo: number): Promise<ChunkWrite[]> {
+    const fresh = new Map<number, SeriesPoints[]>();
+    for (const { data } of await this.rows<{ data: Buffer }>(
+      `SELECT data FROM series_tail WHERE id <= ${upTo} ORDER BY id`,
+    )) {
+      for (const [id, points] of decodeBatch(data)) {
+        const own = fresh.get(id);
+        if (own) own.push(points);
+        else fresh.set(id, [points]);
+      }
+    }
+    const chunks: ChunkWrite[] = [];
+    for (const [seriesId, parts] of fresh) {
+      const [last] = await this.rows<ChunkRow>(
+        `SELECT id, series_id, count, crc, data FROM series_chunks WHERE series_id = ${seriesId}
+         ORDER BY to_micros DESC LIMIT 1`,
+      );
+      const grows = last !== undefined && last.count < FULL;
+      const points = mergePoints(grows ? [openChunk(last), ...parts] : parts);
+      chunks.push({ ...chunkOf(seriesId, points), ...(grows && { replaces: last.id }) });
+    }
+    return chunks;
+  }
+
+  private rows<T extends object>(sql: string): Promise<T[]> {
+    return this.database.query<T>(sql, { type: QueryTypes.SELECT });
+  }
+}
+
+function chunkOf(seriesId: number, points: SeriesPoints): ChunkWrite {
+  const { bytes, crc } = sealBlock(encodePoints(points), zstdCodec);
+  const { times } = points;
+  return { seriesId, fromMicros: times[0]!, toMicros: times.at(-1)!, count: times.length, crc, data: bytes };
+}
+
+const openChunk = ({ id, crc, data }: ChunkRow): SeriesPoints =>
+  decodePoints(openBlock(data, crc, `series_chunks ${id}`, zstdCodec));

@@ -1,0 +1,1 @@
+export { type Change, CHANGE_KINDS, type ChangeKind, changeOf, NoChangeError } from './cloud-events.js';

@@ -1,0 +1,208 @@
+import { fieldName } from '../records/fields.js';
+import {
+  bucketColumn,
+  COLUMN_OF,
+  type Exemplar,
+  type PointsRead,
+  type SeriesIdentity,
+} from '../series/series.js';
+import { groupsOf } from './lines.js';
+import { senderOf } from './resource.js';
+import {
+  asText,
+  attributesOf,
+  identifierOf,
+  isObject,
+  nanosOf,
+  numberOf,
+  objectsOf,
+  textOf,
+  type Unknown,
+} from './values.js';
+
+/** Attributes of a sender that make series of their own; others describe the sender, not what is measured. */
+const SENDER_LABELS = ['service', 'instance', 'host', 'site'];
+const DELTA = 1;
+/** Set in a point's flags where nothing was measured. */
+const NO_VALUE = 1;
+
+/** The points of a request, with exemplars. */
+export function metricPoints(request: unknown): PointsRead {
+  const read: PointsRead = { points: [], exemplars: [], rejected: 0, reason: '' };
+  for (const group of groupsOf(request, 'resourceMetrics')) {
+    const { attributes } = senderOf(group.resource);
+    const sender = Object.fromEntries(
+      SENDER_LABELS.flatMap((name) => (attributes[name] === undefined ? [] : [[name, attributes[name]]])),
+    ) as Record<string, string>;
+    for (const scope of objectsOf(group.scopeMetrics))
+      for (const metric of objectsOf(scope.metrics)) readMetric(metric, sender, read);
+  }
+  return read;
+}
+
+type Measured = Pick<SeriesIdentity, 'kind' | 'total'> & {
+  columnsOf: (point: Unknown) => Record<string, number> | undefined;
+};
+
+function readMetric(metric: Unknown, sender: Record<string, string>, read: PointsRead): void {
+  const name = textOf(metric.name);
+  const refuse = (points: number, reason: string): void => {
+    read.rejected += points;
+    if (read.reason === '') read.reason = reason;
+  };
+  const data = [metric.gauge, metric.sum, metric.histogram, metric.exponentialHistogram, metric.summary].find(
+    isObject,
+  );
+  if (name === '' || !data) {
+    refuse(1, name === '' ? 'A metric has no name.' : `Metric "${name}" has no data.`);
+    return;
+  }
+  const points = objectsOf(data.dataPoints);
+  const unit = textOf(metric.unit);
+  if (isObject(metric.summary)) {
+    for (const point of points) readSummary(name, unit, point, sender, read, refuse);
+    return;
+  }
+  const measured = measuredBy(metric, data);
+  for (const point of points) {
+    if (((numberOf(point.flags) ?? 0) & NO_VALUE) !== 0) continue;
+    const at = nanosOf(point.timeUnixNano);
+    const columns = measured.columnsOf(point);
+    if (at === undefined || !columns) {
+      refuse(1, `A point of "${name}" has no ${at === undefined ? 'time' : 'number'}.`);
+      continue;
+    }
+    const series = {
+      metric: name,
+      unit,
+      kind: measured.kind,
+      total: measured.total,
+      labels: labelsOf(point, sender),
+    };
+    read.points.push({ series, at: Number(at / 1000n), columns });
+    read.exemplars.push(...exemplarsOf(point, series));
+  }
+}
+
+function labelsOf(point: Unknown, sender: Record<string, string>): Record<string, string> {
+  const labels = { ...sender };
+  for (const [name, value] of attributesOf(point.attributes)) labels[fieldName(name)] = asText(value);
+  return labels;
+}
+
+function measuredBy(metric: Unknown, data: Unknown): Measured {
+  const total = numberOf(data.aggregationTemporality) !== DELTA;
+  if (isObject(metric.gauge)) return { kind: 'gauge', total: false, columnsOf: numberColumns };
+  if (isObject(metric.sum)) {
+    // What may fall as well as rise is a level, once it is added up.
+    const level = total && data.isMonotonic !== true;
+    return level
+      ? { kind: 'gauge', total: false, columnsOf: numberColumns }
+      : { kind: 'sum', total, columnsOf: numberColumns };
+  }
+  return {
+    kind: 'histogram',
+    total,
+    columnsOf: isObject(metric.histogram) ? explicitColumns : exponentialColumns,
+  };
+}
+
+const numberIn = (point: Unknown): number | undefined => numberOf(point.asDouble) ?? numberOf(point.asInt);
+
+function numberColumns(point: Unknown): Record<string, number> | undefined {
+  const value = numberIn(point);
+  return value === undefined || !Number.isFinite(value) ? undefined : { [COLUMN_OF.value]: value };
+}
+
+/** Count, sum and extremes of a histogram's point. */
+function totalsOf(point: Unknown): Record<string, number> | undefined {
+  const count = numberOf(point.count);
+  if (count === undefined) return undefined;
+  const columns: Record<string, number> = { [COLUMN_OF.count]: count };
+  for (const name of ['sum', 'min', 'max'] as const) {
+    const value = numberOf(point[name]);
+    if (value !== undefined && Number.isFinite(value)) columns[name] = value;
+  }
+  return columns;
+}
+
+function explicitColumns(point: Unknown): Record<string, number> | undefined {
+  const columns = totalsOf(point);
+  const counts = listOf(point.bucketCounts);
+  const bounds = listOf(point.explicitBounds);
+  if (!columns || (counts.length > 0 && counts.length !== bounds.length + 1)) return undefined;
+  counts.forEach((count, at) => {
+    if (count > 0) columns[bucketColumn(bounds[at - 1] ?? -Infinity, bounds[at] ?? Infinity)] = count;
+  });
+  return columns;
+}
+
+const listOf = (value: unknown): number[] =>
+  Array.isArray(value) ? value.map((one) => numberOf(one) ?? 0) : [];
+
+function exponentialColumns(point: Unknown): Record<string, number> | undefined {
+  const columns = totalsOf(point);
+  const scale = numberOf(point.scale) ?? 0;
+  if (!columns || scale < -10 || scale > 20) return undefined;
+  const bound = (index: number): number => 2 ** (index * 2 ** -scale);
+  const zero = numberOf(point.zeroThreshold) ?? 0;
+  const zeros = numberOf(point.zeroCount) ?? 0;
+  if (zeros > 0) columns[bucketColumn(-zero, zero)] = zeros;
+  const fill = (side: unknown, column: (index: number) => string): void => {
+    if (!isObject(side)) return;
+    const offset = numberOf(side.offset) ?? 0;
+    listOf(side.bucketCounts).forEach((count, at) => {
+      if (count > 0) columns[column(offset + at)] = count;
+    });
+  };
+  fill(point.positive, (index) => bucketColumn(bound(index), bound(index + 1)));
+  fill(point.negative, (index) => bucketColumn(-bound(index + 1), -bound(index)));
+  return columns;
+}
+
+/** A summary's quantiles are gauges of their own, its count and sum are totals. */
+function readSummary(
+  name: string,
+  unit: string,
+  point: Unknown,
+  sender: Record<string, string>,
+  read: PointsRead,
+  refuse: (points: number, reason: string) => void,
+): void {
+  const nanos = nanosOf(point.timeUnixNano);
+  if (nanos === undefined) {
+    refuse(1, `A point of "${name}" has no time.`);
+    return;
+  }
+  const at = Number(nanos / 1000n);
+  const labels = labelsOf(point, sender);
+  const add = (series: SeriesIdentity, value: number | undefined): void => {
+    if (value !== undefined && Number.isFinite(value))
+      read.points.push({ series, at, columns: { [COLUMN_OF.value]: value } });
+  };
+  for (const { quantile, value } of objectsOf(point.quantileValues)) {
+    const own = { ...labels, quantile: String(numberOf(quantile) ?? 0) };
+    add({ metric: name, unit, kind: 'gauge', total: false, labels: own }, numberOf(value) ?? 0);
+  }
+  add({ metric: `${name}.count`, unit: '', kind: 'sum', total: true, labels }, numberOf(point.count));
+  add({ metric: `${name}.sum`, unit, kind: 'sum', total: true, labels }, numberOf(point.sum));
+}
+
+function exemplarsOf(point: Unknown, series: SeriesIdentity): Exemplar[] {
+  return objectsOf(point.exemplars).flatMap((exemplar) => {
+    const at = nanosOf(exemplar.timeUnixNano) ?? nanosOf(point.timeUnixNano);
+    const value = numberIn(exemplar);
+    if (at === undefined || value === undefined || !Number.isFinite(value)) return [];
+    const trace = identifierOf(exemplar.traceId, 32);
+    const span = identifierOf(exemplar.spanId, 16);
+    return [
+      {
+        series,
+        at: Number(at / 1000n),
+        value,
+        ...(trace !== undefined && { trace }),
+        ...(span !== undefined && { span }),
+      },
+    ];
+  });
+}

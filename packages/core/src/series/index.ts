@@ -1,0 +1,22 @@
+export { decodePoints, encodePoints } from './chunk.js';
+export { readOpenMetrics } from './openmetrics.js';
+export {
+  type Exemplar,
+  mergePoints,
+  noPoints,
+  type Point,
+  type PointsRead,
+  type SeriesIdentity,
+  seriesKey,
+  type SeriesKind,
+  type SeriesPoints,
+} from './series.js';
+export {
+  addSteps,
+  type Aggregate,
+  aggregate,
+  emptySteps,
+  type Stepped,
+  type Steps,
+  stepsOf,
+} from './steps.js';

@@ -1,0 +1,155 @@
+import fc from 'fast-check';
+import { decodePoints, encodePoints } from './chunk.js';
+import { mergePoints, type SeriesPoints, seriesKey } from './series.js';
+import { addSteps, aggregate, emptySteps, increases, type Steps, stepsOf } from './steps.js';
+
+const SECOND = 1_000_000;
+const MINUTE = 60 * SECOND;
+const steps: Steps = { from: 0, width: MINUTE, count: 4 };
+
+const pointsOf = (times: number[], columns: Record<string, number[]>): SeriesPoints => ({
+  times: Float64Array.from(times),
+  columns: new Map(Object.entries(columns).map(([name, values]) => [name, Float64Array.from(values)])),
+});
+const gauge = { kind: 'gauge', total: false } as const;
+const counter = { kind: 'sum', total: true } as const;
+const histogram = { kind: 'histogram', total: false } as const;
+
+describe('points of a series', () => {
+  it('come back from their chunk, bit by bit', () => {
+    const number = fc.oneof(
+      fc.integer(),
+      fc.double({ noNaN: false }),
+      fc.integer({ min: -9999, max: 9999 }).map((value) => value / 100),
+    );
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.integer({ min: 0, max: 2 ** 50 }), number, number), { maxLength: 60 }),
+        (rows) => {
+          const points = pointsOf(
+            rows.map(([time]) => time),
+            { a: rows.map(([, a]) => a), b: rows.map(([, , b]) => b) },
+          );
+          const back = decodePoints(encodePoints(points));
+          expect(back.times).toEqual(points.times);
+          for (const name of ['a', 'b'])
+            expect(
+              [...back.columns.get(name)!].every((one, at) => Object.is(one, points.columns.get(name)![at])),
+            ).toBe(true);
+        },
+      ),
+    );
+  });
+
+  it('take little room where they have few decimals', () => {
+    const values = Array.from({ length: 1000 }, (_, at) => Math.round(50 + 10 * Math.sin(at / 50)) / 10);
+    const points = pointsOf(
+      values.map((_, at) => at * 5 * SECOND),
+      { value: values },
+    );
+    expect(encodePoints(points).length).toBeLessThan(6500);
+  });
+
+  it('are put together by time, later ones in place of earlier ones', () => {
+    const merged = mergePoints([
+      pointsOf([10, 30], { value: [1, 3] }),
+      pointsOf([20, 30], { value: [2, 33], count: [7, 8] }),
+    ]);
+    expect([...merged.times]).toEqual([10, 20, 30]);
+    expect([...merged.columns.get('value')!]).toEqual([1, 2, 33]);
+    expect([...merged.columns.get('count')!]).toEqual([NaN, 7, 8]);
+  });
+
+  it('are told apart by labels, whatever their order', () => {
+    const of = (labels: Record<string, string>): string =>
+      seriesKey({ metric: 'm', unit: '', kind: 'gauge', total: false, labels });
+    expect(of({ a: '1', b: '2' })).toBe(of({ b: '2', a: '1' }));
+    expect(of({ a: '1', b: '2' })).not.toBe(of({ a: '2', b: '1' }));
+  });
+});
+
+describe('steps of a series', () => {
+  it('of a gauge hold average and extremes, and leave gaps', () => {
+    const stepped = stepsOf(
+      pointsOf([0, 30 * SECOND, 2 * MINUTE, 9 * MINUTE], { value: [4, 8, 5, 99] }),
+      gauge,
+      steps,
+    );
+    expect([...aggregate(stepped, 'avg', gauge, steps)]).toEqual([6, NaN, 5, NaN]);
+    expect([...aggregate(stepped, 'max', gauge, steps)]).toEqual([8, NaN, 5, NaN]);
+    expect([...aggregate(stepped, 'min', gauge, steps)]).toEqual([4, NaN, 5, NaN]);
+  });
+
+  it('of a total are what it grew by, over a fresh start too', () => {
+    expect([...increases(Float64Array.of(5, 8, 2, 2, NaN, 10))]).toEqual([NaN, 3, 2, 0, NaN, 8]);
+    const points = pointsOf([-30 * SECOND, 0, MINUTE, 2 * MINUTE], { value: [100, 130, 190, 30] });
+    const rates = aggregate(stepsOf(points, counter, steps), 'rate', counter, steps);
+    expect([...rates]).toEqual([0.5, 1, 0.5, NaN]);
+  });
+
+  it('of members are added up; levels by their last numbers', () => {
+    const sum = emptySteps(steps);
+    for (const value of [3, 4])
+      addSteps(sum, stepsOf(pointsOf([0, SECOND], { value: [9, value] }), gauge, steps));
+    expect(aggregate(sum, 'sum', gauge, steps)[0]).toBe(7);
+    expect(aggregate(sum, 'avg', gauge, steps)[0]).toBe(25 / 4);
+    expect(aggregate(sum, 'count', gauge, steps)[0]).toBe(4);
+  });
+
+  it('of a total histogram count what came since the point before', () => {
+    const points = pointsOf([0, MINUTE, 2 * MINUTE], {
+      count: [10, 14, 3],
+      sum: [10, 30, 3],
+      '0..1': [10, 10, 3],
+      '1..10': [NaN, 4, NaN],
+    });
+    const stepped = stepsOf(points, { kind: 'histogram', total: true }, steps);
+    expect([...stepped.count]).toEqual([0, 4, 3, 0]);
+    expect([...stepped.sum]).toEqual([0, 20, 3, 0]);
+    expect([...stepped.buckets!.get('1..10')!]).toEqual([0, 4, 0, 0]);
+    expect([...stepped.buckets!.get('0..1')!]).toEqual([0, 0, 3, 0]);
+  });
+
+  it.each([
+    [{ '0..10': [100] }, 50, 5],
+    [{ '0..10': [50], '10..20': [50] }, 75, 15],
+    [{ '0..10': [50], '10..20': [50] }, 100, 20],
+    // Bounds that do not fit together are laid over each other.
+    [{ '0..10': [60], '5..15': [40] }, 50, 7],
+    [{ '-Infinity..5': [10], min: [1] }, 50, 3],
+    [{ '5..Infinity': [10], max: [25] }, 50, 15],
+    [{ '0..0': [10], '0..1': [10] }, 25, 0],
+  ])('of a histogram have percentiles: %j', (buckets, percentile, expected) => {
+    const points = pointsOf([0], { count: [100], ...buckets } as Record<string, number[]>);
+    const found = aggregate(stepsOf(points, histogram, steps), { percentile }, histogram, steps)[0];
+    expect(found).toBeCloseTo(expected, 9);
+  });
+
+  it('have percentiles within the bucket of the true one', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.double({ min: 0.01, max: 99, noNaN: true }), { minLength: 1, maxLength: 200 }),
+        fc.integer({ min: 1, max: 99 }),
+        (values, percentile) => {
+          const bounds = [0, 1, 2, 5, 10, 20, 50, 100];
+          const columns: Record<string, number[]> = { count: [values.length] };
+          for (let at = 1; at < bounds.length; at++)
+            columns[`${bounds[at - 1]!}..${bounds[at]!}`] = [
+              values.filter((value) => value > bounds[at - 1]! && value <= bounds[at]!).length,
+            ];
+          const found = aggregate(
+            stepsOf(pointsOf([0], columns), histogram, steps),
+            { percentile },
+            histogram,
+            steps,
+          )[0]!;
+          const sorted = [...values].sort((a, b) => a - b);
+          const exact = sorted[Math.ceil((percentile / 100) * sorted.length) - 1]!;
+          const high = bounds.findIndex((bound) => bound >= exact);
+          expect(found).toBeGreaterThanOrEqual(bounds[high - 1]!);
+          expect(found).toBeLessThanOrEqual(bounds[high]!);
+        },
+      ),
+    );
+  });
+});

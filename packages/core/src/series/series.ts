@@ -1,0 +1,91 @@
+/**
+ * What a series is made of. A gauge is a number that goes up and down; a sum counts something; a histogram
+ * counts how many values lie in which bucket.
+ */
+export type SeriesKind = 'gauge' | 'sum' | 'histogram';
+
+/** What tells one series from another. */
+export interface SeriesIdentity {
+  metric: string;
+  unit: string;
+  kind: SeriesKind;
+  /** True where numbers count since some start, and only their increase means something. */
+  total: boolean;
+  /** Service, instance, host, site and whatever else the sender tells apart by. */
+  labels: Record<string, string>;
+}
+
+/** Columns of a point, by kind: a gauge and a sum have a value; histograms have these, and one for each bucket. */
+export const COLUMN_OF = { value: 'value', count: 'count', sum: 'sum', min: 'min', max: 'max' } as const;
+
+/** The column of a histogram's bucket: values above `low`, up to `high`. */
+export const bucketColumn = (low: number, high: number): string => `${low}..${high}`;
+
+/** The bounds of a bucket's column; undefined for other columns. */
+export function boundsOf(column: string): [low: number, high: number] | undefined {
+  const parts = column.split('..');
+  return parts.length === 2 ? [Number(parts[0]), Number(parts[1])] : undefined;
+}
+
+/** One measurement. */
+export interface Point {
+  series: SeriesIdentity;
+  /** Microseconds since 1970. */
+  at: number;
+  columns: Record<string, number>;
+}
+
+/** A measured value with the request that it belongs to. */
+export interface Exemplar {
+  series: SeriesIdentity;
+  at: number;
+  value: number;
+  trace?: string;
+  span?: string;
+}
+
+/** What was read of metrics in some format. */
+export interface PointsRead {
+  points: Point[];
+  exemplars: Exemplar[];
+  rejected: number;
+  /** Why, of the first that was turned away. */
+  reason: string;
+}
+
+/** Identity in one text: the same for the same series, however its labels were ordered. */
+export function seriesKey({ metric, unit, kind, total, labels }: SeriesIdentity): string {
+  const sorted = Object.entries(labels).sort(([a], [b]) => (a < b ? -1 : 1));
+  return JSON.stringify([metric, unit, kind, total, sorted]);
+}
+
+/** The points of one series: for each time a number in each column, NaN where it has none. */
+export interface SeriesPoints {
+  times: Float64Array;
+  columns: Map<string, Float64Array>;
+}
+
+export const noPoints = (): SeriesPoints => ({ times: new Float64Array(0), columns: new Map() });
+
+/** Puts points of one series together, in the order of time; of two of one time the later given is kept. */
+export function mergePoints(parts: readonly SeriesPoints[]): SeriesPoints {
+  const filled = parts.filter(({ times }) => times.length > 0);
+  if (filled.length === 0) return noPoints();
+  if (filled.length === 1 && rises(filled[0]!.times)) return filled[0]!;
+  const places: { part: number; at: number; time: number }[] = [];
+  filled.forEach(({ times }, part) => times.forEach((time, at) => places.push({ part, at, time })));
+  places.sort((a, b) => a.time - b.time || a.part - b.part || a.at - b.at);
+  const kept = places.filter(({ time }, index) => places[index + 1]?.time !== time);
+  const columns = new Map<string, Float64Array>();
+  for (const name of new Set(filled.flatMap((part) => [...part.columns.keys()])))
+    columns.set(
+      name,
+      Float64Array.from(kept, ({ part, at }) => filled[part]!.columns.get(name)?.[at] ?? NaN),
+    );
+  return { times: Float64Array.from(kept, ({ time }) => time), columns };
+}
+
+function rises(times: Float64Array): boolean {
+  for (let at = 1; at < times.length; at++) if (times[at]! <= times[at - 1]!) return false;
+  return true;
+}

@@ -1,0 +1,217 @@
+import { boundsOf, COLUMN_OF, type SeriesKind, type SeriesPoints } from './series.js';
+
+/** Equal steps of time. */
+export interface Steps {
+  /** Microseconds since 1970. */
+  from: number;
+  width: number;
+  count: number;
+}
+
+/** What a series did in each step; NaN (or a count of 0) where there is no point: gaps stay gaps. */
+export interface Stepped {
+  /** Numbers that were measured. */
+  count: Float64Array;
+  sum: Float64Array;
+  min: Float64Array;
+  max: Float64Array;
+  /** The last number of each step. */
+  last: Float64Array;
+  /** For histograms: how many values lie in each bucket (by its column), step by step. */
+  buckets?: Map<string, Float64Array>;
+}
+
+export function emptySteps({ count }: Steps): Stepped {
+  return {
+    count: new Float64Array(count),
+    sum: new Float64Array(count),
+    min: new Float64Array(count).fill(NaN),
+    max: new Float64Array(count).fill(NaN),
+    last: new Float64Array(count).fill(NaN),
+  };
+}
+
+const stepAt = ({ from, width }: Steps, time: number): number => Math.floor((time - from) / width);
+
+/** The points of a series by step: of gauges the numbers, of sums by how much they grew, of histograms what they counted. */
+export function stepsOf(
+  points: SeriesPoints,
+  { kind, total }: { kind: SeriesKind; total: boolean },
+  steps: Steps,
+): Stepped {
+  const result = emptySteps(steps);
+  switch (kind) {
+    case 'gauge':
+      addNumbers(result, points.times, points.columns.get(COLUMN_OF.value), steps);
+      break;
+    case 'sum': {
+      const numbers = points.columns.get(COLUMN_OF.value);
+      addNumbers(result, points.times, numbers && total ? increases(numbers) : numbers, steps);
+      break;
+    }
+    case 'histogram':
+      addHistogram(result, points, total, steps);
+  }
+  return result;
+}
+
+function addNumbers(
+  result: Stepped,
+  times: Float64Array,
+  numbers: Float64Array | undefined,
+  steps: Steps,
+): void {
+  if (!numbers) return;
+  for (let at = 0; at < times.length; at++) {
+    const number = numbers[at]!;
+    const step = stepAt(steps, times[at]!);
+    if (step < 0 || step >= steps.count || Number.isNaN(number)) continue;
+    result.count[step]!++;
+    result.sum[step]! += number;
+    if (!(result.min[step]! <= number)) result.min[step] = number;
+    if (!(result.max[step]! >= number)) result.max[step] = number;
+    result.last[step] = number;
+  }
+}
+
+/**
+ * By how much a total grew since the point before. A total that fell began anew: all it has counted since
+ * then is new. Of the first point nothing is known.
+ */
+export function increases(totals: Float64Array): Float64Array {
+  const grown = new Float64Array(totals.length).fill(NaN);
+  let before = NaN;
+  for (let at = 0; at < totals.length; at++) {
+    const now = totals[at]!;
+    if (Number.isNaN(now)) continue;
+    if (!Number.isNaN(before)) grown[at] = now >= before ? now - before : now;
+    before = now;
+  }
+  return grown;
+}
+
+function addHistogram(result: Stepped, { times, columns }: SeriesPoints, total: boolean, steps: Steps): void {
+  const counts = columns.get(COLUMN_OF.count);
+  if (!counts) return;
+  const sums = columns.get(COLUMN_OF.sum);
+  const restarted = total
+    ? counts.map((count, at) => (at > 0 && count < counts[at - 1]! ? 1 : 0))
+    : undefined;
+  // All columns of a total begin anew with its count.
+  const own = (numbers: Float64Array, absent: number): Float64Array =>
+    restarted
+      ? numbers.map((number, at) => {
+          if (at === 0) return NaN;
+          const before = restarted[at] === 1 ? 0 : numbers[at - 1]!;
+          return (Number.isNaN(number) ? absent : number) - (Number.isNaN(before) ? absent : before);
+        })
+      : numbers;
+  const grown = own(counts, NaN);
+  const grownSums = sums && own(sums, NaN);
+  const least = columns.get(COLUMN_OF.min);
+  const most = columns.get(COLUMN_OF.max);
+  for (let at = 0; at < times.length; at++) {
+    const step = stepAt(steps, times[at]!);
+    if (step < 0 || step >= steps.count || Number.isNaN(grown[at]!)) continue;
+    result.count[step]! += grown[at]!;
+    if (grownSums && !Number.isNaN(grownSums[at]!)) result.sum[step]! += grownSums[at]!;
+    // Extremes of a total are those since its start, not of the step.
+    if (!total && least && !(result.min[step]! <= least[at]!) && !Number.isNaN(least[at]!))
+      result.min[step] = least[at]!;
+    if (!total && most && !(result.max[step]! >= most[at]!) && !Number.isNaN(most[at]!))
+      result.max[step] = most[at]!;
+  }
+  const buckets = (result.buckets = new Map<string, Float64Array>());
+  for (const [name, numbers] of columns) {
+    if (!boundsOf(name)) continue;
+    const inBucket = own(numbers, 0);
+    const perStep = new Float64Array(steps.count);
+    for (let at = 0; at < times.length; at++) {
+      const step = stepAt(steps, times[at]!);
+      if (step >= 0 && step < steps.count && inBucket[at]! > 0) perStep[step]! += inBucket[at]!;
+    }
+    buckets.set(name, perStep);
+  }
+}
+
+/** Puts what several series did together. */
+export function addSteps(sum: Stepped, part: Stepped): void {
+  for (let step = 0; step < sum.count.length; step++) {
+    if (part.count[step] === 0) continue;
+    sum.count[step]! += part.count[step]!;
+    sum.sum[step]! += part.sum[step]!;
+    if (!(sum.min[step]! <= part.min[step]!)) sum.min[step] = part.min[step]!;
+    if (!(sum.max[step]! >= part.max[step]!)) sum.max[step] = part.max[step]!;
+    // The last numbers of the members of a group make their sum.
+    const last = part.last[step]!;
+    if (!Number.isNaN(last)) sum.last[step] = (Number.isNaN(sum.last[step]!) ? 0 : sum.last[step]!) + last;
+  }
+  if (!part.buckets) return;
+  sum.buckets ??= new Map<string, Float64Array>();
+  for (const [name, numbers] of part.buckets) {
+    const known = sum.buckets.get(name);
+    if (known) numbers.forEach((number, step) => (known[step]! += number));
+    else sum.buckets.set(name, Float64Array.from(numbers));
+  }
+}
+
+export type Aggregate = 'avg' | 'min' | 'max' | 'sum' | 'rate' | 'count' | { percentile: number };
+
+/** One number for each step, NaN where there is none. */
+export function aggregate(
+  stepped: Stepped,
+  how: Aggregate,
+  { kind }: { kind: SeriesKind },
+  { width }: Steps,
+): Float64Array {
+  const { count, sum, min, max, last } = stepped;
+  if (typeof how === 'object')
+    return count.map((own, step) => (own > 0 ? percentileOf(stepped, step, how.percentile) : NaN));
+  const seconds = width / 1e6;
+  const each: Record<Exclude<Aggregate, object>, (step: number) => number> = {
+    avg: (step) => sum[step]! / count[step]!,
+    min: (step) => min[step]!,
+    max: (step) => max[step]!,
+    // A level is not added up over time, only over the members of a group.
+    sum: (step) => (kind === 'gauge' ? last[step]! : sum[step]!),
+    rate: (step) => (kind === 'histogram' ? count[step]! : sum[step]!) / seconds,
+    count: (step) => count[step]!,
+  };
+  return count.map((own, step) => (own > 0 ? each[how](step) : NaN));
+}
+
+/**
+ * A percentile of what histograms counted. Within a bucket values are taken to lie evenly; buckets of
+ * different bounds (senders may divide as they like) are laid over each other.
+ */
+function percentileOf({ buckets, min, max }: Stepped, step: number, percentile: number): number {
+  const filled = [...(buckets ?? [])].flatMap(([name, counts]) => {
+    const count = counts[step]!;
+    if (count <= 0) return [];
+    const [low, high] = boundsOf(name)!;
+    // Open ends are as wide as is known.
+    const from = Number.isFinite(low) ? low : Number.isNaN(min[step]!) ? Math.min(high, 0) : min[step]!;
+    const to = Number.isFinite(high) ? high : Number.isNaN(max[step]!) ? Math.max(low, 0) : max[step]!;
+    return [{ from, to: Math.max(from, to), count }];
+  });
+  const all = filled.reduce((total, { count }) => total + count, 0);
+  if (all === 0) return NaN;
+  const wanted = (percentile / 100) * all;
+  const edges = [...new Set(filled.flatMap(({ from, to }) => [from, to]))].sort((a, b) => a - b);
+  let below = 0;
+  for (let at = 0; at < edges.length; at++) {
+    const edge = edges[at]!;
+    below += filled.reduce((total, one) => total + (one.from === edge && one.to === edge ? one.count : 0), 0);
+    if (below >= wanted) return edge;
+    const next = edges[at + 1];
+    if (next === undefined) break;
+    const between = filled.reduce(
+      (total, { from, to, count }) =>
+        total + (from <= edge && to >= next && to > from ? (count * (next - edge)) / (to - from) : 0),
+      0,
+    );
+    if (below + between >= wanted && between > 0) return edge + ((wanted - below) / between) * (next - edge);
+    below += between;
+  }
+  return edges.at(-1)!;
+}
