@@ -18,7 +18,7 @@ export const CONCESSIONS = [
 export const CLIENT_VERSIONS = ['5.8.0', '5.8.1', '5.9.0', '5.9.2'] as const;
 
 /** How a service writes its log lines. */
-export type Speech = 'access' | 'json' | 'logfmt' | 'plain';
+export type Speech = 'access' | 'json' | 'logfmt' | 'plain' | 'syslog';
 
 export interface Instance {
   service: string;
@@ -42,6 +42,7 @@ export const SERVICES: readonly Service[] = [
   { name: 'fare-quoter', instances: 4, speech: 'json', version: '2.14.0' },
   { name: 'residency-registry', instances: 2, speech: 'json', version: '1.5.2' },
   { name: 'manifest-writer', instances: 2, speech: 'plain', version: '4.2.0' },
+  { name: 'notice-sender', instances: 2, speech: 'syslog', version: '2.2.1' },
   { name: 'tide-feed', instances: 1, speech: 'logfmt', version: '0.9.8' },
   { name: 'ledger-db', instances: 1, speech: 'plain', version: '15.3' },
   { name: 'lock-store', instances: 1, speech: 'plain', version: '3.5.0' },

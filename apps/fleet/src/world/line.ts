@@ -14,6 +14,10 @@ export type Fields = Record<string, string | number>;
 const iso = (at: number): string => new Date(at).toISOString();
 const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
 
+/** Severities of syslog. */
+const SEVERITY: Record<Level, number> = { DEBUG: 7, INFO: 6, WARN: 4, ERROR: 3 };
+const PROCESS_ID = 4711;
+
 /** A line in the manner of its service. */
 export function say(from: Instance, at: number, level: Level, text: string, fields: Fields = {}): Line {
   switch (serviceNamed(from.service).speech) {
@@ -44,6 +48,14 @@ export function say(from: Instance, at: number, level: Level, text: string, fiel
       const clock = iso(at).slice(0, 23).replace('T', ' ').replace('.', ',');
       const line = `${clock} ${level.padEnd(5)} [${from.service}] ${first}${more.join('')}`;
       return { at, from, text: [line, ...rest].join('\n') };
+    }
+    case 'syslog': {
+      const data = Object.entries(fields).map(
+        ([name, value]) => ` ${name}="${String(value).replace(/["\\\]]/g, '\\$&')}"`,
+      );
+      // Facility 2 is mail.
+      const head = `<${2 * 8 + SEVERITY[level]}>1 ${iso(at)} ${from.host} ${from.service} ${PROCESS_ID} - `;
+      return { at, from, text: `${head}${data.length > 0 ? `[notice@32473${data.join('')}]` : '-'} ${text}` };
     }
     case 'access':
       throw new Error('An edge writes access lines only.');

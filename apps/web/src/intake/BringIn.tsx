@@ -14,6 +14,7 @@ const FORMATS = [
   { value: 'json', label: 'JSON lines' },
   { value: 'logfmt', label: 'logfmt' },
   { value: 'access', label: 'access log' },
+  { value: 'syslog', label: 'syslog' },
   { value: 'plain', label: 'plain text' },
 ];
 const FORMAT_NAMES: Record<string, string> = Object.fromEntries(

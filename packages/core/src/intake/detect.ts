@@ -4,6 +4,7 @@ import { JsonLinesReader } from './json-lines.js';
 import { LogfmtReader } from './logfmt.js';
 import { PlainReader, startsWithTime } from './plain.js';
 import type { Reader } from './reader.js';
+import { SyslogReader } from './syslog.js';
 
 export function readerOf(format: FormatName, book: ShapeBook): Reader {
   switch (format) {
@@ -13,6 +14,8 @@ export function readerOf(format: FormatName, book: ShapeBook): Reader {
       return new LogfmtReader(book);
     case 'access':
       return new AccessReader(book);
+    case 'syslog':
+      return new SyslogReader(book);
     case 'plain':
       return new PlainReader(book);
   }

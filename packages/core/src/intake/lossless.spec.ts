@@ -62,6 +62,14 @@ describe('what goes in comes out, byte for byte', () => {
       'plain text with a stack trace',
       '2026-03-02 18:00:00,123 ERROR [main-1] a.B - failed for id 12\njava.lang.X: y\n\tat a.b(C.java:12)\nCaused by: z\n2026-03-02 18:00:01,000 INFO ok\n',
     ],
+    [
+      'syslog, new and old',
+      '<34>1 2026-03-02T18:00:00.003Z host app 12 ID47 [x@1 a="1" b="q\\"r\\]"][y@2 a="\tz"] \ufefftext here\n<13>1 - - - - - -\n<13>1 2026-03-02T18:00:00Z h a - - - \n',
+    ],
+    [
+      'old syslog',
+      '<13>Mar  2 18:00:00 host app[12]: text\nFeb 29 08:00:09 host app: text 2\nMar 02 08:00:09 host app: zero\n<13>Feb 30 08:00:09 host app: no such day\n',
+    ],
     ['Windows line ends', '2026-03-02 18:00:00 INFO a\r\n2026-03-02 18:00:01 INFO b\r\n'],
     ['blank lines', '\n\n{"msg":"a"}\n\n{"msg":"b"}\n\n\n'],
     ['no newline at the end', 'one line'],

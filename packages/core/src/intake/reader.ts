@@ -7,7 +7,7 @@ import {
   type Shape,
   type ShapeBook,
 } from '../records/shape.js';
-import { timestampOfValue } from '../records/timestamps.js';
+import { type Timestamp, timestampOfValue } from '../records/timestamps.js';
 
 /** What a reader makes of one line. */
 export interface ParsedLine {
@@ -104,9 +104,13 @@ export class Settler {
     private readonly nameOf: (raw: string) => string,
   ) {}
 
-  settle(line: string, cuts: Cuts): ParsedLine | undefined {
-    const family = this.familyOf(cuts);
-    const stamp = family.time < 0 ? undefined : timestampOfValue(cuts.values[family.time]!);
+  settle(
+    line: string,
+    cuts: Cuts,
+    timeOf: (value: string) => Timestamp | undefined = timestampOfValue,
+  ): ParsedLine | undefined {
+    const family = this.familyOf(cuts, timeOf);
+    const stamp = family.time < 0 ? undefined : timeOf(cuts.values[family.time]!);
     const shape = this.shapeOf(family, cuts, stamp?.format, stamp !== undefined);
     if (!shape) return undefined;
     const micros = stamp ? stamp.micros : NaN;
@@ -121,27 +125,27 @@ export class Settler {
     return { shape, values, shadows: [], micros, level, text, exact: cuts.exact };
   }
 
-  private familyOf(cuts: Cuts): Family {
+  private familyOf(cuts: Cuts, timeOf: (value: string) => Timestamp | undefined): Family {
     // Most lines have the envelope of one of the few before them; comparing is cheaper than building a key.
     for (const family of this.recent) if (sameStrings(family.literals, cuts.literals)) return family;
     const key = cuts.literals.join('\u0000');
     let family = this.families.get(key);
     if (!family) {
       if (this.families.size >= MAX_FAMILIES) this.families.clear();
-      family = this.found(cuts);
+      family = this.found(cuts, timeOf);
       this.families.set(key, family);
     }
     this.recent[this.turn++ % RECENT] = family;
     return family;
   }
 
-  private found(cuts: Cuts): Family {
+  private found(cuts: Cuts, timeOf: (value: string) => Timestamp | undefined): Family {
     const mapped = cuts.names.map(this.nameOf);
     const textAt = TEXT_CHOICE.map((choice) =>
       cuts.names.findIndex((raw, index) => mapped[index] === 'text' && raw.toLowerCase() === choice),
     ).find((index) => index >= 0);
     const time = mapped.findIndex(
-      (name, index) => name === 'time' && timestampOfValue(cuts.values[index]!) !== undefined,
+      (name, index) => name === 'time' && timeOf(cuts.values[index]!) !== undefined,
     );
     const used = new Set<string>();
     const names = mapped.map((name, index) => {

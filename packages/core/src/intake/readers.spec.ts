@@ -3,7 +3,9 @@ import { AccessReader } from './access.js';
 import { JsonLinesReader } from './json-lines.js';
 import { LogfmtReader } from './logfmt.js';
 import { PlainReader } from './plain.js';
+import { detectFormat } from './detect.js';
 import type { ParsedLine } from './reader.js';
+import { SyslogReader } from './syslog.js';
 
 /** Fields of a parsed line by name, those of its shadows included. */
 function fieldsOf(parsed: ParsedLine): Record<string, string> {
@@ -141,5 +143,69 @@ describe('the reader of plain text', () => {
   it('keeps a carriage return out of the text', () => {
     expect(reader.read('2026-03-02 18:00:00 INFO x\r').text).toBe('x');
     expect(reader.read('x\r').text).toBe('x');
+  });
+});
+
+describe('the reader of syslog', () => {
+  const reader = new SyslogReader(new ShapeBook());
+  const time = Date.UTC(2026, 2, 2, 18, 0, 0, 250) * 1000;
+
+  it('reads the newer form with its data', () => {
+    const parsed = reader.read(
+      '<20>1 2026-03-02T18:00:00.250Z nest-1 gull 77 ID4 [a@1 key="one" other="t\\"w\\]o"][b@2 key="2"] wings wet',
+    )!;
+    expect(parsed).toMatchObject({ level: 4, text: 'wings wet', micros: time });
+    expect(fieldsOf(parsed)).toEqual({
+      priority: '20',
+      host: 'nest-1',
+      service: 'gull',
+      'process.id': '77',
+      'message.id': 'ID4',
+      key: 'one',
+      other: 't"w]o',
+      'b@2.key': '2',
+    });
+  });
+
+  it.each([
+    ['<0>1 - - - - - - the end', 6, 'the end'],
+    ['<191>1 2026-03-02T18:00:00Z h a - - -', 2, ''],
+    ['<13>1 2026-03-02T18:00:00Z h a - - [x@1] \ufeffmarked', 3, 'marked'],
+    ['<11>Mar  2 18:00:00 nest-1 gull[77]: wings wet', 5, 'wings wet'],
+    ['Mar  2 18:00:00 nest-1 gull: wings wet', 0, 'wings wet'],
+    ['2026-03-02T18:00:00.1+01:00 nest-1 gull[77]: wings wet', 0, 'wings wet'],
+  ])('reads %j', (line, level, text) => {
+    expect(reader.read(line)).toMatchObject({ level, text });
+  });
+
+  it('gives old lines the year in which they are not yet to come', () => {
+    const now = new Date();
+    const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+    const stampOf = (at: Date): string =>
+      `${months[at.getUTCMonth()]} ${String(at.getUTCDate()).padStart(2)} ${at.toISOString().slice(11, 19)}`;
+    for (const days of [0, 1, 40, 300]) {
+      const at = new Date(Math.floor((now.getTime() - days * 86_400_000) / 1000) * 1000);
+      expect(reader.read(`${stampOf(at)} h a: x`)!.micros).toBe(at.getTime() * 1000);
+    }
+  });
+
+  it.each([
+    '<192>1 2026-03-02T18:00:00Z h a - - - x',
+    '<13>2 2026-03-02T18:00:00Z h a - - - x',
+    '<13>1 soon h a - - - x',
+    '<13>1 2026-03-02T18:00:00Z h a - - [x@1 a=1] x',
+    '<13>1 2026-03-02T18:00:00Z h a - - [x@1 a="1" x',
+    '<13>Foo  2 18:00:00 h a: x',
+    'Mar  2 18:00 h a: x',
+    '2026-03-02T18:00:00Z INFO worker: x',
+    'plain words',
+  ])('refuses %j', (line) => {
+    expect(reader.read(line)).toBeUndefined();
+  });
+
+  it('is chosen by what lines look like', () => {
+    expect(detectFormat(['<13>Mar  2 18:00:00 h a: x', 'Mar  2 18:00:00 h a[1]: y']).format).toBe('syslog');
+    expect(detectFormat(['<13>1 2026-03-02T18:00:00Z h a - - - x']).format).toBe('syslog');
+    expect(detectFormat(['2026-03-02 18:00:00 INFO a: b']).format).toBe('plain');
   });
 });

@@ -2,7 +2,7 @@ import { formatTimestamp } from './timestamps.js';
 
 /** How a value is written in its line. */
 export type Quote = 'none' | 'json' | 'logfmt';
-export const FORMATS = ['json', 'logfmt', 'access', 'plain'] as const;
+export const FORMATS = ['json', 'logfmt', 'access', 'syslog', 'plain'] as const;
 export type FormatName = (typeof FORMATS)[number];
 
 /** A place in the line where a value stands. */

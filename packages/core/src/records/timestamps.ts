@@ -5,6 +5,7 @@
  * A format key describes how the characters are rebuilt:
  * `I` ISO 8601 date and time: `I<date separator><T or space><fraction sign or -><digits><zone text>`;
  * `C` common log format `10/Oct/2000:13:55:36 -0700`: `C<zone text>`;
+ * `B` the old syslog's `Mar  2 18:00:00`, which has no year: `B<character before a day of one digit>`;
  * `S` seconds since 1970 with a fraction: `S<digits>`; `M` milliseconds since 1970.
  */
 export interface Timestamp {
@@ -130,6 +131,30 @@ export function commonLogTimeAt(text: string, at: number): Timestamp | undefined
   };
 }
 
+/** Lines of a year ago are rarer than senders whose clock is a day ahead. */
+const AHEAD = MICROS_PER_DAY;
+
+/** The time of old syslog lines at `at`: `Mar  2 18:00:00`, in UTC; the year is that in which it lies not after `now`. */
+export function bsdTimeAt(text: string, at: number, now: number): Timestamp | undefined {
+  const month = MONTHS.indexOf(text.slice(at, at + 3)) + 1;
+  const filler = text[at + 4]!;
+  const day = filler === ' ' ? two(`0${text[at + 5] ?? ''}`, 0) : two(text, at + 4);
+  const [hour, minute, second] = [two(text, at + 7), two(text, at + 10), two(text, at + 13)];
+  if (month === 0 || text[at + 3] !== ' ' || text[at + 6] !== ' ') return undefined;
+  if (text[at + 9] !== ':' || text[at + 12] !== ':') return undefined;
+  if (hour < 0 || hour > 23 || minute < 0 || minute > 59 || second < 0 || second > 59) return undefined;
+  const inDay = (hour * 3600 + minute * 60 + second) * 1_000_000;
+  const thisYear = new Date(now / 1000).getUTCFullYear();
+  // The 29th of February is in a leap year.
+  for (let year = thisYear + 1; year > thisYear - 9; year--) {
+    const days = epochDay(year, month, day);
+    const micros = days * MICROS_PER_DAY + inDay;
+    if (!Number.isNaN(days) && micros <= now + AHEAD)
+      return { micros, end: at + 15, format: `B${day < 10 ? filler : ' '}` };
+  }
+  return undefined;
+}
+
 /** A number as a moment: seconds (with up to six decimals), milliseconds, microseconds or nanoseconds since 1970, told apart by size. */
 export function epochNumber(raw: string): Timestamp | undefined {
   const match = /^(\d{9,10})(?:\.(\d{1,9}))?$/.exec(raw);
@@ -188,6 +213,11 @@ export function formatTimestamp(micros: number, format: string): string {
       return digits === 0 ? String(seconds) : `${seconds}.${fraction}`;
     }
     default:
+  }
+  if (format.startsWith('B')) {
+    const [, date, clock] = /^\d+-(\d+-\d+)T(.{8})/.exec(new Date(micros / 1000).toISOString())!;
+    const day = String(Number(date!.slice(3))).padStart(2, format[1]);
+    return `${MONTHS[Number(date!.slice(0, 2)) - 1]} ${day} ${clock}`;
   }
   const common = format.startsWith('C');
   const zone = common ? format.slice(1) : format.slice(5);
