@@ -1,11 +1,20 @@
-import { type LeaseCut, LeaseModel, type LeaseSecond } from './episodes/lease-cut.js';
+import { BERTHS, CALIBRATION_OFFSET, STATION } from './episodes/double-offset.js';
+import { LeaseModel, type LeaseSecond } from './episodes/lease-cut.js';
+import { mailState, SESSION_LIMIT } from './episodes/mail-retries.js';
+import { isOn, type Placements, usualPlacements } from './episodes/placement.js';
+import { truthOf } from './episodes/truth.js';
+import { changesOf } from './life/changes.js';
+import { jobsOf } from './life/jobs.js';
+import { activityOf, expectedActivity, measured, ordinarySessions } from './life/metrics.js';
 import { noveltyOf } from './life/novelty.js';
-import { LEASE_SHARE, requestsOf, REQUESTS_PER_MINUTE, tokenAt } from './life/requests.js';
-import { decoyRollout, missedBeat, routineOf } from './life/routine.js';
-import { DAY, demandAt, HISTORY_DAYS, HOUR, MINUTE, SECOND } from './world/clock.js';
+import { LEASE_SHARE, type Minute, REQUESTS_PER_MINUTE, requestsOf, tokenAt } from './life/requests.js';
+import { routineOf } from './life/routine.js';
+import type { Trip } from './life/trip.js';
+import { DAY, demandAt, HISTORY_DAYS, MINUTE, SECOND } from './world/clock.js';
 import { INSTANCES, PORTS } from './world/company.js';
 import { type Line, say } from './world/line.js';
 import { Random } from './world/random.js';
+import { addSignals, type Measurement, noSignals, type Signals } from './world/signals.js';
 
 export interface FleetOptions {
   seed: string;
@@ -13,20 +22,26 @@ export interface FleetOptions {
   anchor: number;
   /** How much traffic there is, 1 being about 1.2 million lines in eight days. */
   scale?: number;
-  /** Where the episode lies, or none. By default it began 40 minutes before the anchor and lasts two hours. */
-  leaseCut?: LeaseCut | null;
+  /** Where the episodes lie; as the demo has them where nothing is given, none of those left out. */
+  episodes?: Placements;
 }
 
 /** Debug lines of one service were turned on a day ago and forgotten. */
 const CHATTY_FOR = DAY;
+/** Series reach this far back, of requests that are not kept. */
+const SERIES_DAYS = 35;
+const COARSE = 10 * MINUTE;
+/** Of requests that went well and fast one in so many is kept; the others are only counted. */
+const SAMPLED = 3;
+const SLOW_MS = 400;
 
 /**
  * The simulated fleet. Every minute depends on the seed, the anchor and its own number only, so that the
- * same options give the same lines, wherever one begins.
+ * same options give the same signals, wherever one begins.
  */
 export class Fleet {
   readonly start: number;
-  readonly leaseCut: LeaseCut | undefined;
+  readonly episodes: Placements;
   private readonly anchor: number;
   private readonly scale: number;
   private readonly random: Random;
@@ -38,81 +53,102 @@ export class Fleet {
     this.scale = options.scale ?? 1;
     this.start = this.anchor - HISTORY_DAYS * DAY;
     this.random = new Random(`kittiwake/${options.seed}`);
-    const standard = { start: this.anchor - 40 * MINUTE, end: this.anchor + 80 * MINUTE, strength: 1 };
-    this.leaseCut = options.leaseCut === null ? undefined : (options.leaseCut ?? standard);
-    this.modelled = this.leaseCut ? Math.floor(this.leaseCut.start / MINUTE) * MINUTE : Infinity;
+    this.episodes = options.episodes ?? usualPlacements(this.anchor);
+    const { E1 } = this.episodes;
+    this.modelled = E1 ? Math.floor(E1.start / MINUTE) * MINUTE : Infinity;
   }
 
-  /** All lines of the minute that begins at a moment, in the order of their times. */
-  minute(start: number): Line[] {
+  /** Ends an episode at a moment; what it caused goes back by the same causes. */
+  revert(id: keyof Placements, at: number): boolean {
+    const placement = this.episodes[id];
+    if (!isOn(placement, at)) return false;
+    placement.end = at;
+    return true;
+  }
+
+  /** All that is sent of the minute that begins at a moment; lines in the order of their times. */
+  minute(start: number): Signals {
+    return this.signalsOf(start, MINUTE);
+  }
+
+  /** The same, with measurements every so many milliseconds. */
+  signalsOf(start: number, measuredEvery: number): Signals {
     const random = this.random.fork(`minute ${(start - this.anchor) / MINUTE}`);
-    const leases = this.leases(start);
-    const minute = {
-      start,
-      anchor: this.anchor,
-      scale: this.scale,
-      chatty: start >= this.anchor - CHATTY_FOR,
-      leases,
-    };
-    const lines = [
-      ...requestsOf(minute, random.fork('requests')),
-      ...routineOf(start, this.anchor, random.fork('routine')),
-      ...noveltyOf(start, random.fork('novelty')),
-      ...this.leaseLines(start, leases, random.fork('leases')),
-    ];
-    return lines.sort((a, b) => a.at - b.at);
+    const minute = this.stateAt(start);
+    const trips = requestsOf(minute, random.fork('requests'));
+    const signals = noSignals();
+    const keeping = random.fork('kept');
+    for (const trip of trips) {
+      addSignals(signals, { lines: trip.lines });
+      const everyOne = trip.failed || trip.took > SLOW_MS;
+      // Drawn for each, so that keeping one says nothing of the others.
+      const drawn = keeping.whole(SAMPLED) === 0;
+      if (!everyOne && !drawn) continue;
+      for (const span of trip.spans) span.attributes['sampling.one_in'] = everyOne ? 1 : SAMPLED;
+      addSignals(signals, { spans: trip.spans });
+    }
+    addSignals(signals, { lines: routineOf(start, this.anchor, random.fork('routine')) });
+    addSignals(signals, { lines: noveltyOf(start, random.fork('novelty')) });
+    addSignals(signals, { lines: this.leaseLines(start, minute.leases, random.fork('leases')) });
+    addSignals(signals, { lines: this.tellTales(minute, random.fork('tales')) });
+    addSignals(signals, changesOf(start, this.anchor, this.episodes, random.fork('changes')));
+    addSignals(
+      signals,
+      jobsOf(start, { anchor: this.anchor, episodes: this.episodes }, this.random.fork('jobs')),
+    );
+    const noise = random.fork('measured');
+    for (let at = start; at < start + MINUTE; at += measuredEvery)
+      addSignals(signals, { measurements: this.measure(minute, trips, at, measuredEvery, noise) });
+    signals.lines.sort((a, b) => a.at - b.at);
+    return signals;
+  }
+
+  /** Series of the weeks before the history, in steps of ten minutes; a day of them for each moment. */
+  *weeksBefore(): Generator<Measurement[]> {
+    for (let day = this.anchor - SERIES_DAYS * DAY; day < this.start; day += DAY) {
+      const all: Measurement[] = [];
+      for (let at = day; at < Math.min(day + DAY, this.start); at += COARSE) {
+        const random = this.random.fork(`coarse ${(at - this.anchor) / MINUTE}`);
+        const stretch = { at, length: COARSE, anchor: this.anchor, minute: this.stateAt(at) };
+        addMeasurements(all, measured(stretch, expectedActivity(at, COARSE, this.anchor, random), random));
+      }
+      yield all;
+    }
   }
 
   /** What is true about the data, for judging what is found in them. */
   truth(): object {
-    const iso = (at: number): string => new Date(at).toISOString();
-    const { leaseCut } = this;
+    return truthOf(this.anchor, this.start, this.episodes);
+  }
+
+  private stateAt(start: number): Minute {
     return {
-      anchor: iso(this.anchor),
-      start: iso(this.start),
-      episodes: leaseCut
-        ? [
-            {
-              id: 'E1',
-              title: 'Lease time of berths cut from 30 s to 3 s',
-              start: iso(leaseCut.start),
-              end: iso(leaseCut.end),
-              cause: {
-                change: 'configuration',
-                service: 'berth-allocator',
-                key: 'lease_time',
-                from: '30s',
-                to: '3s',
-              },
-              firstSignal: 'lock-store operations',
-              affected: {
-                service: 'gate-edge',
-                routes: ['POST /v1/boardings', 'GET /v1/sailings/*/plan'],
-                status: 503,
-              },
-              signature: { service: 'berth-allocator', text: 'fencing token * rejected, lease lost' },
-              foundBy: ['patterns'],
-            },
-          ]
-        : [],
-      decoys: [{ kind: 'rollout', ...decoyRollout(this.anchor), at: iso(decoyRollout(this.anchor).at) }],
-      regular: [
-        {
-          service: 'tide-feed',
-          text: 'gauge poll complete',
-          every: '60s',
-          missed: iso(missedBeat(this.anchor)),
-        },
-      ],
-      noise: [{ service: 'residency-registry', text: 'cache miss for residency key *' }],
+      start,
+      anchor: this.anchor,
+      scale: this.scale,
+      chatty: start >= this.anchor - CHATTY_FOR,
+      leases: this.leases(start),
+      episodes: this.episodes,
+      sessions: ordinarySessions(start, this.anchor, this.random.fork(`sessions ${start - this.anchor}`)),
     };
+  }
+
+  private measure(
+    minute: Minute,
+    trips: readonly Trip[],
+    at: number,
+    length: number,
+    random: Random,
+  ): Measurement[] {
+    const own = trips.filter((trip) => trip.at >= at && trip.at < at + length);
+    return measured({ at, length, anchor: this.anchor, minute }, activityOf(own), random);
   }
 
   private leases(start: number): readonly LeaseSecond[] {
     const requests = (REQUESTS_PER_MINUTE * LEASE_SHARE * demandAt(start, this.anchor)) / 60;
     if (start < this.modelled)
       return new LeaseModel(this.random.fork('calm'), undefined, start).minute(start, requests);
-    this.model ??= new LeaseModel(this.random.fork('lease cut'), this.leaseCut, this.modelled);
+    this.model ??= new LeaseModel(this.random.fork('lease cut'), this.episodes.E1, this.modelled);
     // A run that begins in the middle of the episode lives through its beginning first.
     for (; this.modelled < start; this.modelled += MINUTE) this.model.minute(this.modelled, requests);
     this.modelled = start + MINUTE;
@@ -124,18 +160,6 @@ export class Fleet {
     const lines: Line[] = [];
     const allocators = INSTANCES.get('berth-allocator')!;
     const store = INSTANCES.get('lock-store')![0]!;
-    const cut = this.leaseCut;
-    if (cut && cut.start >= start && cut.start < start + MINUTE) {
-      const fields = {
-        revision: `cfg-${4500 + Math.floor((start - this.anchor) / HOUR)}`,
-        key: 'lease_time',
-        from: '30s',
-        to: '3s',
-      };
-      allocators.forEach((instance, turn) =>
-        lines.push(say(instance, cut.start + turn * 700, 'INFO', 'configuration reloaded', fields)),
-      );
-    }
     leases.forEach((second, index) => {
       const at = start + index * SECOND;
       for (const { instance, rejected } of second.lost) {
@@ -143,30 +167,65 @@ export class Fleet {
           const when = at + random.between(0, SECOND);
           const berth = `${random.pick(PORTS)}/${1 + random.whole(3)}`;
           const text = `fencing token ${tokenAt(when)} rejected, lease lost`;
-          lines.push(
-            say(allocators[instance]!, when, 'WARN', text, {
-              berth,
-              sailing: `SL-${10_000 + random.whole(9000)}`,
-            }),
-          );
+          const fields = { berth, sailing: `SL-${10_000 + random.whole(9000)}` };
+          lines.push(say(allocators[instance]!, when, 'WARN', text, fields));
         }
       }
       if (index % 20 === 10 && second.queue > 24) {
-        lines.push(
-          say(random.pick(allocators), at, 'WARN', 'lease queue is long', { depth: second.queue, limit: 24 }),
-        );
+        const fields = { depth: second.queue, limit: 24 };
+        lines.push(say(random.pick(allocators), at, 'WARN', 'lease queue is long', fields));
       }
       if (random.chance((second.operations - 6) / 300)) {
-        lines.push(
-          say(
-            store,
-            at + random.between(0, SECOND),
-            'WARN',
-            `apply took ${random.duration(220).toFixed(0)}ms, longer than 100ms`,
-          ),
-        );
+        const text = `apply took ${random.duration(220).toFixed(0)}ms, longer than 100ms`;
+        lines.push(say(store, at + random.between(0, SECOND), 'WARN', text));
       }
     });
     return lines;
   }
+
+  /** Lines by which episodes give themselves away, beside what requests and jobs say. */
+  private tellTales({ start, sessions }: Minute, random: Random): Line[] {
+    const lines: Line[] = [];
+    const { E7, E8 } = this.episodes;
+    if (E8 && E8.start >= start && E8.start < start + MINUTE) {
+      const text = `calibration applied, offset ${CALIBRATION_OFFSET.toFixed(2)}m, datum chart`;
+      const fields = {
+        station: STATION,
+        berths: BERTHS.join(','),
+        previous: `${CALIBRATION_OFFSET.toFixed(2)}m`,
+      };
+      lines.push(say(INSTANCES.get('tide-feed')![0]!, E8.start, 'INFO', text, fields));
+    }
+    if (isOn(E7, start)) {
+      const senders = INSTANCES.get('notice-sender')!;
+      const mail = mailState(this.episodes, start, sessions);
+      for (let left = random.poisson(Math.min(40, mail.retrying * 0.6)); left > 0; left--) {
+        const id = `N-${random.hex(8)}`;
+        const at = start + random.between(0, MINUTE);
+        const text = `mail gateway answers 451 try later, notice ${id} tried again`;
+        const fields = { notice: id, waiting: Math.round(mail.retrying) };
+        lines.push(say(random.pick(senders), at, 'WARN', text, fields));
+      }
+      const ledger = INSTANCES.get('ledger-db')![0]!;
+      const used = sessions + mail.sessions;
+      for (let left = mail.full ? random.poisson(25) : used > SESSION_LIMIT * 0.9 ? 1 : 0; left > 0; left--) {
+        const at = start + random.between(0, MINUTE);
+        lines.push(
+          mail.full
+            ? say(
+                ledger,
+                at,
+                'ERROR',
+                `session refused: ${SESSION_LIMIT} of ${SESSION_LIMIT} sessions in use`,
+              )
+            : say(ledger, at, 'WARN', `${Math.round(used)} of ${SESSION_LIMIT} sessions in use`),
+        );
+      }
+    }
+    return lines;
+  }
+}
+
+function addMeasurements(all: Measurement[], more: readonly Measurement[]): void {
+  for (const one of more) all.push(one);
 }

@@ -2,10 +2,11 @@ import { Command } from 'commander';
 import { createHash } from 'node:crypto';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { EPISODES, type EpisodeId, placed, type Placements, usualPlacements } from './episodes/placement.js';
 import { Fleet } from './fleet.js';
 import { Sender } from './sending/sender.js';
-import { HOUR, MINUTE } from './world/clock.js';
-import type { Line } from './world/line.js';
+import { HOUR, MINUTE, SECOND } from './world/clock.js';
+import { addSignals, noSignals, type Signals } from './world/signals.js';
 
 interface Options {
   url: string;
@@ -15,7 +16,9 @@ interface Options {
   data: string;
   live: boolean;
   dry: boolean;
-  episode: boolean;
+  episode: string[] | boolean;
+  at?: string;
+  strength: string;
 }
 
 /** Where a run has got to; kept so that the next start goes on with the same data. */
@@ -23,6 +26,7 @@ interface State {
   seed: string;
   anchor: number;
   scale: number;
+  episodes: Placements;
   until: number;
 }
 
@@ -30,15 +34,18 @@ interface State {
 export const LONGEST_GAP = HOUR;
 
 const program = new Command('fleet')
-  .description('The simulated fleet of a ferry operator: eight days of log lines, then live.')
+  .description('The simulated fleet of a ferry operator: eight days of lines, requests and runs, then live.')
   .option('--url <url>', 'address of the server', 'http://127.0.0.1:4180')
   .option('--seed <seed>', 'what chance depends on', 'demo')
   .option('--now <moment>', 'the moment that history leads up to, RFC 3339 (default: this moment)')
   .option('--scale <factor>', 'how much traffic there is', '1')
   .option('--data <folder>', 'folder for truth.json and the state of the run', 'data/demo')
+  .option('--episode <id...>', `only these episodes (${EPISODES.join(', ')})`)
+  .option('--no-episode', 'leave all episodes out')
+  .option('--at <moment>', 'when the episode named begins, RFC 3339')
+  .option('--strength <factor>', 'how strong the episodes are', '1')
   .option('--no-live', 'end with the history')
-  .option('--no-episode', 'leave the episode out')
-  .option('--dry', 'send nothing; print how many lines there are and their digest', false)
+  .option('--dry', 'send nothing; print how much there is and its digest', false)
   .parse();
 
 const options = program.opts<Options>();
@@ -52,49 +59,95 @@ function savedState(): State | undefined {
   }
 }
 
+function momentOf(name: string, text: string): number {
+  const moment = Date.parse(text);
+  if (Number.isNaN(moment)) program.error(`--${name} is not a moment in RFC 3339: ${text}`);
+  return moment;
+}
+
+function wantedEpisodes(anchor: number): Placements {
+  const usual = usualPlacements(anchor);
+  const strength = Number(options.strength);
+  if (!(strength > 0 && strength <= 10))
+    program.error(`--strength must be a number from above 0 to 10, not ${options.strength}`);
+  if (options.episode === false) return {};
+  const named = Array.isArray(options.episode) ? options.episode : [...EPISODES];
+  const unknown = named.find((id) => !(EPISODES as readonly string[]).includes(id));
+  if (unknown !== undefined)
+    program.error(`There is no episode ${unknown}; there are ${EPISODES.join(', ')}.`);
+  if (options.at !== undefined && named.length !== 1) program.error('--at needs one --episode.');
+  return Object.fromEntries(
+    (named as EpisodeId[]).map((id) => {
+      if (options.at !== undefined) return [id, placed(id, momentOf('at', options.at), strength)];
+      return [id, { ...usual[id]!, strength }];
+    }),
+  );
+}
+
 function wantedState(): State {
   const saved = savedState();
-  const anchor = options.now === undefined ? Date.now() : Date.parse(options.now);
-  if (Number.isNaN(anchor)) program.error(`--now is not a moment in RFC 3339: ${options.now}`);
+  const anchor = options.now === undefined ? Date.now() : momentOf('now', options.now);
   const scale = Number(options.scale);
   if (!(scale > 0 && scale <= 1000))
     program.error(`--scale must be a number from above 0 to 1000, not ${options.scale}`);
   const same = saved?.seed === options.seed && saved.scale === scale;
   if (same && options.now === undefined && Date.now() - saved.until < LONGEST_GAP) return saved;
-  return { seed: options.seed, anchor, scale, until: 0 };
+  const minute = Math.floor(anchor / MINUTE) * MINUTE;
+  return { seed: options.seed, anchor, scale, episodes: wantedEpisodes(minute), until: 0 };
 }
 
-/** History is sent in stretches of whole minutes with about this many lines. */
-const STRETCH_LINES = 64_000;
+/** History is sent in stretches of whole minutes with about this many lines and spans. */
+const STRETCH = 64_000;
+
+/** The part of signals that is told from one moment on, and before another. */
+function between(signals: Signals, from: number, to = Infinity): Signals {
+  const within = ({ at }: { at: number }): boolean => at >= from && at < to;
+  return {
+    lines: signals.lines.filter(within),
+    // A span is told once it has ended.
+    spans: signals.spans.filter(({ at, took }) => at + took >= from && at + took < to),
+    measurements: signals.measurements.filter(within),
+    changes: signals.changes.filter(within),
+    runs: signals.runs.filter(within),
+  };
+}
 
 async function history(fleet: Fleet, state: State, sender: Sender, end: number): Promise<void> {
   const total = end - fleet.start;
-  let sent = 0;
+  const sent = { lines: 0, spans: 0, points: 0 };
   const started = Date.now();
   let previous: Promise<unknown> = Promise.resolve();
   for (let start = state.until || fleet.start; start < end;) {
     const known = start;
-    const lines: Line[] = [];
+    const signals = noSignals();
     let to = Math.floor(start / MINUTE) * MINUTE;
-    for (; to < end && lines.length < STRETCH_LINES; to += MINUTE) {
-      lines.push(...fleet.minute(to).filter(({ at }) => at >= known));
-    }
+    for (; to < end && signals.lines.length + signals.spans.length < STRETCH; to += MINUTE)
+      addSignals(signals, between(fleet.minute(to), known));
     // The next stretch is made while this one is on its way.
     await previous;
     const name = new Date(start).toISOString();
-    previous = sender.send(name, lines).then(() => remember({ ...state, until: to }));
-    sent += lines.length;
+    previous = sender.send(name, signals).then(() => remember({ ...state, until: to }));
+    sent.lines += signals.lines.length;
+    sent.spans += signals.spans.length;
+    sent.points += signals.measurements.length;
     start = to;
     if (process.stdout.isTTY)
       process.stdout.write(
-        `\rHistory: ${Math.round((100 * (to - fleet.start)) / total)}%, ${sent.toLocaleString('en')} lines `,
+        `\rHistory: ${Math.round((100 * (to - fleet.start)) / total)}%, ${sent.lines.toLocaleString('en')} lines `,
       );
   }
   await previous;
-  if (sent > 0) {
+  if (state.until === 0) {
+    for (const measurements of fleet.weeksBefore()) {
+      sent.points += measurements.length;
+      await sender.send(`weeks before ${measurements[0]!.at}`, { ...noSignals(), measurements });
+    }
+  }
+  if (sent.lines > 0) {
     const seconds = ((Date.now() - started) / 1000).toFixed(0);
+    const { lines, spans, points } = sent;
     console.log(
-      `${process.stdout.isTTY ? '\r' : ''}History is complete: ${sent.toLocaleString('en')} lines in ${seconds} s.`,
+      `${process.stdout.isTTY ? '\r' : ''}History is complete: ${lines.toLocaleString('en')} lines, ${spans.toLocaleString('en')} spans and ${points.toLocaleString('en')} measurements in ${seconds} s.`,
     );
   }
 }
@@ -103,39 +156,42 @@ function remember(state: State): void {
   writeFileSync(stateFile, JSON.stringify(state));
 }
 
-/** Sends the lines of each moment when it has come. */
+const MEASURED_EVERY = 5 * SECOND;
+
+/** Sends what each moment brings when it has come. */
 async function live(fleet: Fleet, state: State, sender: Sender, from: number): Promise<never> {
-  const every = 1000;
-  const waiting: Line[] = [];
+  let waiting = noSignals();
   for (let minute = Math.floor(from / MINUTE) * MINUTE; ; minute += MINUTE) {
-    waiting.push(...fleet.minute(minute).filter(({ at }) => at >= from));
-    waiting.sort((a, b) => a.at - b.at);
+    addSignals(waiting, between(fleet.signalsOf(minute, MEASURED_EVERY), from));
     while (Date.now() < minute + MINUTE) {
-      await new Promise((resolve) => setTimeout(resolve, every));
+      await new Promise((resolve) => setTimeout(resolve, SECOND));
       const now = Date.now();
-      const due = waiting.findIndex(({ at }) => at > now);
-      const ready = waiting.splice(0, due < 0 ? waiting.length : due);
-      if (ready.length > 0) await sender.send(`live ${now}`, ready);
-      remember({ ...state, until: now + 1 });
+      await sender.send(`live ${now}`, between(waiting, -Infinity, now));
+      waiting = between(waiting, now);
+      remember({ ...state, until: now });
     }
   }
 }
 
 const state = wantedState();
-const fleet = new Fleet({ ...state, ...(!options.episode && { leaseCut: null }) });
+const fleet = new Fleet(state);
 const reached = options.now === undefined && options.live ? Date.now() : state.anchor;
 const end = Math.max(fleet.start, state.until, Math.floor(reached / MINUTE) * MINUTE);
 
 if (options.dry) {
   const digest = createHash('sha256');
-  let count = 0;
+  const counts = { lines: 0, spans: 0, measurements: 0, changes: 0, runs: 0 };
   for (let minute = fleet.start; minute < end; minute += MINUTE) {
-    for (const { text } of fleet.minute(minute)) {
-      digest.update(text).update('\n');
-      count++;
-    }
+    const signals = fleet.minute(minute);
+    for (const { text } of signals.lines) digest.update(text).update('\n');
+    const { lines, ...others } = signals;
+    digest.update(JSON.stringify(others));
+    counts.lines += lines.length;
+    for (const name of ['spans', 'measurements', 'changes', 'runs'] as const)
+      counts[name] += signals[name].length;
   }
-  console.log(`${count} lines, sha256 ${digest.digest('hex')}`);
+  const told = Object.entries(counts).map(([name, count]) => `${count} ${name}`);
+  console.log(`${told.join(', ')}, sha256 ${digest.digest('hex')}`);
 } else {
   mkdirSync(options.data, { recursive: true });
   writeFileSync(join(options.data, 'truth.json'), JSON.stringify(fleet.truth(), null, 2));

@@ -16,6 +16,7 @@ import { LogIntakeController } from './intake/log-intake.controller.js';
 import { LogIntakeService } from './intake/log-intake.service.js';
 import { MaintenanceService } from './maintenance/maintenance.service.js';
 import { RetentionService } from './maintenance/retention.service.js';
+import { DecodePool } from './otlp/decode-pool.js';
 import { OtlpController } from './otlp/otlp.controller.js';
 import { OtlpService } from './otlp/otlp.service.js';
 import { ProblemFilter } from './problems/problem.filter.js';
@@ -74,6 +75,7 @@ export class AppModule {
         ExcessService,
         MaintenanceService,
         RetentionService,
+        DecodePool,
         OtlpService,
         SeriesService,
         SeriesQueryService,

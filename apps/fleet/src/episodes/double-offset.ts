@@ -1,3 +1,4 @@
+import { HOUR } from '../world/clock.js';
 import { isOn, type Placements } from './placement.js';
 
 /**
@@ -6,17 +7,15 @@ import { isOn, type Placements } from './placement.js';
  */
 export const STATION = 'skerry-2';
 export const BERTHS = ['skerry/1', 'skerry/2'] as const;
-/** Metres. */
-const OFFSET = -0.85;
+/** Metres: how far the station's gauge stands from chart datum, and what a vessel needs. */
+export const CALIBRATION_OFFSET = -1.6;
 const DRAUGHT = 3.1;
 
 /** Depth of the water at a berth, as the tide feed has it. */
 export function depthAt({ E8 }: Placements, at: number, berth: string): number {
-  const tide = 4.4 + 0.4 * Math.sin((at / 3_600_000 / 12.4) * 2 * Math.PI);
-  const calibrated = (BERTHS as readonly string[]).includes(berth) ? tide + OFFSET / 2 + 0.425 : tide;
+  const tide = 4.4 + 0.4 * Math.sin((at / HOUR / 12.4) * 2 * Math.PI);
   const wrong = isOn(E8, at) && (BERTHS as readonly string[]).includes(berth);
-  return wrong ? calibrated + 2 * OFFSET * E8.strength : calibrated;
+  return wrong ? tide + CALIBRATION_OFFSET * E8.strength : tide;
 }
 
 export const tooShallow = (depth: number): boolean => depth < DRAUGHT;
-export const CALIBRATION_OFFSET = OFFSET;

@@ -1,5 +1,6 @@
 import { MINUTE, SECOND } from '../world/clock.js';
 import type { Random } from '../world/random.js';
+import type { Placement } from './placement.js';
 
 /**
  * E1: a configuration change cuts the lease time of berths from 30 s to 3 s.
@@ -11,15 +12,6 @@ import type { Random } from '../world/random.js';
  * refused. A lost lease is free only once its time is over and somebody has taken it anew, and everybody
  * who needs a berth meanwhile queues, until their request runs out of time.
  */
-export interface LeaseCut {
-  /** When the change is made, milliseconds since 1970. */
-  start: number;
-  /** When it is reverted. */
-  end: number;
-  /** 1: as described; above: more stalls. */
-  strength: number;
-}
-
 /** How the leases stand in one second. */
 export interface LeaseSecond {
   leaseSeconds: number;
@@ -55,7 +47,7 @@ export class LeaseModel {
 
   constructor(
     private readonly random: Random,
-    private readonly episode: LeaseCut | undefined,
+    private readonly episode: Placement | undefined,
     private next: number,
   ) {}
 

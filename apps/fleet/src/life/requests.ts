@@ -1,16 +1,14 @@
-import { demandAt, MINUTE, SECOND } from '../world/clock.js';
-import {
-  CLIENT_VERSIONS,
-  CONCESSIONS,
-  type Instance,
-  INSTANCES,
-  PORTS,
-  serviceNamed,
-  VESSELS,
-} from '../world/company.js';
+import { depthAt, tooShallow } from '../episodes/double-offset.js';
+import { clockOffset, freshPass } from '../episodes/fast-clock.js';
+import { hullReads } from '../episodes/hull-tiles.js';
 import type { LeaseSecond } from '../episodes/lease-cut.js';
-import { access, type Level, type Line, type Fields, say } from '../world/line.js';
+import { mailState } from '../episodes/mail-retries.js';
+import type { Placements } from '../episodes/placement.js';
+import { tableWait } from '../episodes/settlement-lock.js';
+import { demandAt, MINUTE, SECOND } from '../world/clock.js';
+import { CLIENT_VERSIONS, CONCESSIONS, PORTS, VESSELS } from '../world/company.js';
 import type { Random } from '../world/random.js';
+import { type Stage, Trip } from './trip.js';
 
 /** Requests a minute in an average hour, at scale 1. */
 export const REQUESTS_PER_MINUTE = 22;
@@ -23,24 +21,24 @@ export interface Minute {
   /** Whether residency-registry writes its debug lines. */
   chatty: boolean;
   leases: readonly LeaseSecond[];
+  episodes: Placements;
+  /** Sessions of the database that all but notices hold. */
+  sessions: number;
 }
 
-/** One passenger's request on its way through the services. */
-interface Trip {
-  at: number;
-  trace: string;
+/** Who asks, and for what. */
+interface Passenger {
+  minute: Minute;
   client: string;
   agent: string;
   port: string;
+  berth: string;
   sailing: string;
   vessel: string;
   concession: string;
-  random: Random;
-  minute: Minute;
-  lines: Line[];
 }
 
-type Flow = (trip: Trip) => void;
+type Flow = (trip: Trip, who: Passenger) => void;
 
 /** Kinds of request and how common they are. */
 const FLOWS: [weight: number, flow: Flow][] = [
@@ -54,198 +52,267 @@ const FLOWS: [weight: number, flow: Flow][] = [
 /** Requests that need a berth lease come at this share of all. */
 export const LEASE_SHARE = (22 + 14) / (30 + 22 + 14 + 24 + 16);
 
-export function requestsOf(minute: Minute, random: Random): Line[] {
-  const lines: Line[] = [];
+/** The requests of a minute, each with its lines and spans. */
+export function requestsOf(minute: Minute, random: Random): Trip[] {
+  const trips: Trip[] = [];
   const mean = REQUESTS_PER_MINUTE * minute.scale * demandAt(minute.start, minute.anchor);
   for (let left = random.poisson(mean); left > 0; left--) {
-    const trip: Trip = {
-      at: minute.start + random.between(0, MINUTE),
-      trace: random.hex(32),
+    const at = minute.start + random.between(0, MINUTE);
+    const version = random.pick(CLIENT_VERSIONS);
+    const port = random.pick(PORTS);
+    const who: Passenger = {
+      minute,
       client: `10.${20 + random.whole(4)}.${random.whole(250)}.${1 + random.whole(250)}`,
-      agent: `kittiwake-app/${random.pick(CLIENT_VERSIONS)} (${random.pick(['android', 'ios', 'kiosk'])})`,
-      port: random.pick(PORTS),
+      agent: `kittiwake-app/${version} (${random.pick(['android', 'ios', 'kiosk'])})`,
+      port,
+      berth: `${port}/${1 + random.whole(3)}`,
       sailing: `SL-${10_000 + (Math.floor(minute.start / (6 * 60 * MINUTE)) % 900) * 10 + random.whole(40)}`,
       vessel: random.pick(VESSELS),
       concession: random.pick(CONCESSIONS),
-      random,
-      minute,
-      lines,
     };
+    const trip = new Trip(at, random, {
+      'client.address': who.client,
+      'user_agent.original': who.agent,
+      app_version: version,
+      sailing: who.sailing,
+      port: who.port,
+      vessel_class: who.vessel,
+      concession: who.concession,
+    });
     let place = random.whole(FLOWS.reduce((sum, [weight]) => sum + weight, 0));
-    FLOWS.find(([weight]) => (place -= weight) < 0)![1](trip);
+    FLOWS.find(([weight]) => (place -= weight) < 0)![1](trip, who);
+    trips.push(trip);
   }
-  return lines;
+  return trips;
 }
 
-const instanceOf = (service: string, random: Random): Instance => random.pick(INSTANCES.get(service)!);
+const passNumber = (random: Random): string => `P-${random.whole(900_000) + 100_000}`;
 
-function edge(trip: Trip, method: string, path: string, status: number, took: number): void {
-  const { at, client, agent, random } = trip;
-  const bytes = status >= 500 ? 97 : random.whole(1800) + 120;
-  trip.lines.push(
-    access(instanceOf('gate-edge', random), at + took, { method, path, status, bytes, client, agent }),
-  );
-}
-
-function tell(
-  trip: Trip,
-  service: string,
-  after: number,
-  level: Level,
-  text: string,
-  fields: Fields = {},
-): void {
-  const from = instanceOf(service, trip.random);
-  const more = serviceNamed(service).speech === 'json' ? { ...fields, trace: trip.trace } : fields;
-  trip.lines.push(say(from, trip.at + after, level, text, more));
-}
-
-/** Residency is asked for every request with a concession; with debug lines on, every key it misses is told. */
-function residency(trip: Trip, after: number): void {
-  const { random, minute } = trip;
+/** Residency is asked for by whoever sells or scans; with debug lines on, every key it misses is told. */
+function residency(asker: Stage, { concession, minute }: Passenger): void {
+  const { random } = asker.trip;
+  const own = asker.call('residency-registry', 'confirm residency');
+  own.work(random.duration(2.5));
+  if (minute.chatty) {
+    for (let left = random.poisson(13); left > 0; left--) {
+      own.work(random.between(0, 0.6));
+      own.say('DEBUG', `cache miss for residency key rk:${random.hex(16)}, asking the register`, {
+        shard: random.whole(16),
+      });
+    }
+  }
   if (random.chance(0.12))
-    tell(
-      trip,
-      'residency-registry',
-      after,
-      'INFO',
-      `residency confirmed for pass P-${random.whole(900_000) + 100_000}`,
-      { concession: trip.concession },
-    );
-  if (!minute.chatty) return;
-  for (let left = random.poisson(13); left > 0; left--) {
-    tell(
-      trip,
-      'residency-registry',
-      after + random.between(0, 40),
-      'DEBUG',
-      `cache miss for residency key rk:${random.hex(16)}, asking the register`,
-      { shard: random.whole(16) },
-    );
-  }
+    own.say('INFO', `residency confirmed for pass ${passNumber(random)}`, { concession });
+  own.end();
 }
 
-function scanPass(trip: Trip): void {
+function scanPass(trip: Trip, who: Passenger): void {
   const { random } = trip;
-  const took = random.duration(28);
-  residency(trip, 4);
-  if (random.chance(0.006)) {
-    tell(
-      trip,
-      'boarding-api',
-      took,
-      'WARN',
-      `pass P-${random.whole(900_000) + 100_000} refused: ${random.pick(['already used', 'wrong sailing', 'expired'])}`,
-      { sailing: trip.sailing },
-    );
-    edge(trip, 'POST', '/v1/passes/scan', 409, took + 3);
+  const edge = trip.open('POST', '/v1/passes/scan', '/v1/passes/scan');
+  const boarding = edge.call('boarding-api', 'scan pass');
+  boarding.attributes.sailing = who.sailing;
+  residency(boarding, who);
+  const took = random.duration(24);
+  boarding.query('ledger', 'ledger-db', 'select valid_from, used from passes where number = $1', took * 0.3);
+  boarding.work(took * 0.7);
+  const ahead = clockOffset(who.minute.episodes, trip.at, boarding.from);
+  if (ahead > 0 && random.chance(freshPass(ahead))) {
+    const early = random.between(1, ahead);
+    boarding.attributes['pass.issued_before'] = Number((ahead - early).toFixed(1));
+    boarding.say('WARN', `pass ${passNumber(random)} refused: not valid yet`, {
+      sailing: who.sailing,
+      valid_in: `${early.toFixed(1)}s`,
+    });
+    boarding.fail('pass not valid yet');
+    boarding.end();
+    edge.answer(422, who.client, who.agent);
     return;
   }
-  tell(
-    trip,
-    'boarding-api',
-    took,
+  if (random.chance(0.006)) {
+    const reason = random.pick(['already used', 'wrong sailing', 'expired']);
+    boarding.say('WARN', `pass ${passNumber(random)} refused: ${reason}`, { sailing: who.sailing });
+    boarding.end();
+    edge.answer(409, who.client, who.agent);
+    return;
+  }
+  boarding.say(
     'INFO',
-    `pass P-${random.whole(900_000) + 100_000} accepted at gate ${1 + random.whole(8)} in ${took.toFixed(0)}ms`,
-    { sailing: trip.sailing, port: trip.port },
+    `pass ${passNumber(random)} accepted at gate ${1 + random.whole(8)} in ${took.toFixed(0)}ms`,
+    { sailing: who.sailing, port: who.port },
   );
-  edge(trip, 'POST', '/v1/passes/scan', 200, took + 3);
-}
-
-/** A berth lease for the request: granted, or not in time. */
-function lease(trip: Trip): { granted: boolean; took: number } {
-  const { random, minute } = trip;
-  const second = minute.leases[Math.min(59, Math.floor((trip.at - minute.start) / SECOND))]!;
-  if (random.chance(second.failing)) return { granted: false, took: 2000 };
-  const took = Math.min(1990, random.duration(second.wait));
-  const berth = `${trip.port}/${1 + random.whole(3)}`;
-  tell(trip, 'berth-allocator', took, 'INFO', 'lease granted', {
-    sailing: trip.sailing,
-    berth,
-    took: `${took.toFixed(1)}ms`,
-    token: tokenAt(trip.at),
-  });
-  return { granted: true, took };
+  boarding.end();
+  edge.answer(200, who.client, who.agent);
 }
 
 /** Fencing tokens rise with time. */
 export const tokenAt = (at: number): number => Math.floor(at / 250) % 10_000_000;
 
-function planBerth(trip: Trip): { granted: boolean; took: number } {
-  const { granted, took } = lease(trip);
-  if (!granted) {
-    tell(
-      trip,
-      'sailing-planner',
-      took + 4,
-      'ERROR',
-      `berth lease for ${trip.sailing} not granted within 2000ms`,
-      { port: trip.port, vessel_class: trip.vessel },
+const LEASE_TIMEOUT = 2000;
+
+/** A berth for a sailing: water deep enough, and a lease on it in time. Says why not where there is none. */
+function planBerth(planner: Stage, who: Passenger): { granted: boolean; status: number } {
+  const { trip } = planner;
+  const { random } = trip;
+  const { minute, berth, sailing, vessel, port } = who;
+  planner.attributes.vessel_class = vessel;
+  planner.attributes.berth = berth;
+  for (let reads = hullReads(minute.episodes, trip.at, vessel, random); reads > 0; reads--)
+    planner.query(
+      'ledger',
+      'ledger-db',
+      'select body from hull_tiles where vessel = $1 and tile = $2',
+      random.duration(11, 0.3),
     );
-  } else if (took > 900) {
-    tell(
-      trip,
-      'sailing-planner',
-      took + 4,
-      'WARN',
-      `berth lease for ${trip.sailing} took ${took.toFixed(0)}ms`,
-      { port: trip.port, vessel_class: trip.vessel },
-    );
+  const depth = depthAt(minute.episodes, trip.at, berth);
+  const tide = planner.call('tide-feed', 'depth at berth');
+  tide.work(random.duration(1.6));
+  tide.attributes.berth = berth;
+  tide.attributes.depth = Number(depth.toFixed(2));
+  tide.end();
+  if (tooShallow(depth)) {
+    planner.say('WARN', `sailing ${sailing} refused: berth ${berth} too shallow, ${depth.toFixed(2)}m`, {
+      port,
+      vessel_class: vessel,
+    });
+    planner.fail('berth too shallow');
+    return { granted: false, status: 409 };
   }
-  return { granted, took };
+  const second = minute.leases[Math.min(59, Math.floor((trip.at - minute.start) / SECOND))]!;
+  const allocator = planner.call('berth-allocator', 'lease berth');
+  allocator.attributes.berth = berth;
+  const failing = random.chance(second.failing);
+  const took = failing ? LEASE_TIMEOUT : Math.min(LEASE_TIMEOUT - 10, random.duration(second.wait));
+  const store = Math.min(took, random.duration(3));
+  allocator.query('lease', 'lock-store', 'acquire berth-lease', store);
+  allocator.work(took - store);
+  if (failing) {
+    allocator.fail('lease not granted in time');
+    allocator.end();
+    planner.say('ERROR', `berth lease for ${sailing} not granted within ${LEASE_TIMEOUT}ms`, {
+      port,
+      vessel_class: vessel,
+    });
+    planner.fail('berth lease not granted');
+    return { granted: false, status: 503 };
+  }
+  allocator.say('INFO', 'lease granted', {
+    sailing,
+    berth,
+    took: `${took.toFixed(1)}ms`,
+    token: tokenAt(trip.at),
+  });
+  allocator.end();
+  if (took > 900)
+    planner.say('WARN', `berth lease for ${sailing} took ${took.toFixed(0)}ms`, {
+      port,
+      vessel_class: vessel,
+    });
+  return { granted: true, status: 200 };
 }
 
-function board(trip: Trip): void {
+function board(trip: Trip, who: Passenger): void {
   const { random } = trip;
-  residency(trip, 3);
-  const { granted, took } = planBerth(trip);
-  const all = took + random.duration(35);
+  const edge = trip.open('POST', '/v1/boardings', '/v1/boardings');
+  const boarding = edge.call('boarding-api', 'board');
+  residency(boarding, who);
+  const planner = boarding.call('sailing-planner', 'assign place');
+  planner.work(random.duration(9));
+  const { granted, status } = planBerth(planner, who);
+  planner.end();
+  boarding.work(random.duration(20));
   if (granted) {
-    tell(
-      trip,
-      'boarding-api',
-      all,
+    const passengers = 1 + random.whole(5);
+    boarding.attributes.passengers = passengers;
+    boarding.query('ledger', 'ledger-db', 'insert into boardings values ($1, $2, $3)', random.duration(6));
+    boarding.say(
       'INFO',
-      `boarded ${1 + random.whole(5)} passengers on ${trip.sailing} in ${all.toFixed(0)}ms`,
-      { port: trip.port, concession: trip.concession },
+      `boarded ${passengers} passengers on ${who.sailing} in ${(boarding.now - trip.at).toFixed(0)}ms`,
+      { port: who.port, concession: who.concession },
     );
-    edge(trip, 'POST', '/v1/boardings', 201, all + 4);
+    notice(boarding, who);
   } else {
-    tell(trip, 'boarding-api', all, 'WARN', `boarding on ${trip.sailing} deferred, no berth lease`, {
-      port: trip.port,
-    });
-    edge(trip, 'POST', '/v1/boardings', 503, all + 4);
+    const why = status === 503 ? 'no berth lease' : 'berth too shallow';
+    boarding.say('WARN', `boarding on ${who.sailing} deferred, ${why}`, { port: who.port });
+    boarding.fail(`deferred, ${why}`);
   }
+  boarding.end();
+  edge.answer(granted ? 201 : status, who.client, who.agent);
 }
 
-function plan(trip: Trip): void {
+/** Some passengers want a mail; it is sent after the answer, which does not wait for it. */
+function notice(boarding: Stage, { minute }: Passenger): void {
+  const { trip } = boarding;
+  if (!trip.random.chance(0.25)) return;
+  const mail = mailState(minute.episodes, trip.at, minute.sessions);
+  const before = boarding.now;
+  const sender = boarding.call('notice-sender', 'send notice');
+  const id = `N-${trip.random.hex(8)}`;
+  if (mail.full) {
+    sender.query('ledger', 'ledger-db', 'insert into notices values ($1, $2)', 30, 'too many sessions');
+    sender.say('ERROR', `notice ${id} not kept: ledger-db refuses a session`, { notice: id });
+    sender.fail('no session');
+  } else {
+    sender.query('ledger', 'ledger-db', 'insert into notices values ($1, $2)', trip.random.duration(5));
+    if (trip.random.chance(mail.putOff)) {
+      sender.work(trip.random.duration(90));
+      sender.say('WARN', `mail gateway answers 451 try later, notice ${id} tried again`, {
+        notice: id,
+        waiting: Math.round(mail.retrying),
+      });
+    } else {
+      sender.work(trip.random.duration(60));
+      sender.say('INFO', `notice ${id} handed over to the mail gateway`, { notice: id });
+    }
+  }
+  sender.end();
+  boarding.now = before + 0.8;
+}
+
+function plan(trip: Trip, who: Passenger): void {
   const { random } = trip;
-  const { granted, took } = planBerth(trip);
-  const all = took + random.duration(40);
+  const edge = trip.open('GET', '/v1/sailings/*/plan', `/v1/sailings/${who.sailing}/plan`);
+  const planner = edge.call('sailing-planner', 'make plan');
+  planner.work(random.duration(16));
+  const { granted, status } = planBerth(planner, who);
+  planner.work(random.duration(14));
   if (granted)
-    tell(trip, 'sailing-planner', all, 'INFO', `plan for ${trip.sailing} made in ${all.toFixed(0)}ms`, {
-      port: trip.port,
-      vessel_class: trip.vessel,
+    planner.say('INFO', `plan for ${who.sailing} made in ${(planner.now - trip.at).toFixed(0)}ms`, {
+      port: who.port,
+      vessel_class: who.vessel,
     });
-  edge(trip, 'GET', `/v1/sailings/${trip.sailing}/plan`, granted ? 200 : 503, all + 4);
+  planner.end();
+  edge.answer(status, who.client, who.agent);
 }
 
-function quote(trip: Trip): void {
+function quote(trip: Trip, who: Passenger): void {
   const { random } = trip;
-  const took = random.duration(48);
-  residency(trip, 6);
-  tell(
-    trip,
-    'fare-quoter',
-    took,
-    'INFO',
-    `quote Q-${random.hex(8)} priced at ${random.between(4, 90).toFixed(2)} EUR`,
-    { concession: trip.concession, port: trip.port, took_ms: Math.round(took) },
+  const edge = trip.open('POST', '/v1/quotes', '/v1/quotes');
+  const quoter = edge.call('fare-quoter', 'price trip');
+  // Whoever waits for a lock of a table does nothing that could be recorded.
+  quoter.work(tableWait(who.minute.episodes, trip.at) * random.between(0.9, 1.1));
+  residency(quoter, who);
+  quoter.query(
+    'ledger',
+    'ledger-db',
+    'select fare from fares where port = $1 and concession = $2',
+    random.duration(9),
   );
-  edge(trip, 'POST', '/v1/quotes', random.chance(0.001) ? 503 : 200, took + 3);
+  quoter.work(random.duration(22));
+  const price = random.between(4, 90);
+  quoter.attributes.price = Number(price.toFixed(2));
+  quoter.say('INFO', `quote Q-${random.hex(8)} priced at ${price.toFixed(2)} EUR`, {
+    concession: who.concession,
+    port: who.port,
+    took_ms: Math.round(quoter.now - trip.at),
+  });
+  quoter.end();
+  edge.answer(random.chance(0.001) ? 503 : 200, who.client, who.agent);
 }
 
-function timetable(trip: Trip): void {
-  const { random } = trip;
-  edge(trip, 'GET', `/v1/timetable/${trip.port}`, 200, random.duration(12));
+function timetable(trip: Trip, who: Passenger): void {
+  const edge = trip.open('GET', '/v1/timetable/*', `/v1/timetable/${who.port}`);
+  const planner = edge.call('sailing-planner', 'timetable');
+  planner.work(trip.random.duration(9));
+  planner.end();
+  edge.answer(200, who.client, who.agent);
 }

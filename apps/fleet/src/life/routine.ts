@@ -1,5 +1,5 @@
 import { DAY, HISTORY_DAYS, HOUR, MINUTE, SECOND, simulatedTime } from '../world/clock.js';
-import { type Instance, INSTANCES, PORTS, SERVICES } from '../world/company.js';
+import { type Instance, INSTANCES } from '../world/company.js';
 import { access, type Line, say } from '../world/line.js';
 import type { Random } from '../world/random.js';
 
@@ -113,22 +113,7 @@ export function routineOf(start: number, anchor: number, random: Random): Line[]
     );
     put(say(one('fare-quoter', 1), start + 52 * SECOND, 'INFO', 'upstream rates feed fresh again'));
   }
-  // Every quarter of an hour the manifests of each port.
-  if (minuteOfDay % 15 === 0) {
-    for (const port of PORTS) {
-      const records = random.whole(400) + 3;
-      put(
-        say(
-          random.pick(INSTANCES.get('manifest-writer')!),
-          start + random.between(5, 50) * SECOND,
-          'INFO',
-          `manifest for ${port} written, ${records} passengers, ${(records * 0.41).toFixed(1)}kB`,
-        ),
-      );
-    }
-  }
   lines.push(...housekeeping(start, minuteOfDay, random));
-  lines.push(...rollouts(start, anchor, random));
   return lines;
 }
 
@@ -156,57 +141,6 @@ function housekeeping(start: number, minuteOfDay: number, random: Random): Line[
           'INFO',
           `fare table partition ${random.whole(256)} rebuilt in ${random.duration(900).toFixed(0)}ms`,
         ),
-      );
-    }
-  }
-  return lines;
-}
-
-/** Services that are rolled out harmlessly, three a day; the last one stands close before the anchor. */
-const ROLLED = ['fare-quoter', 'residency-registry', 'boarding-api', 'manifest-writer', 'gate-edge'] as const;
-
-/** Moments of a day's harmless rollouts, as offsets back from the anchor's time of day. */
-const ROLLOUT_OFFSETS = [44 * MINUTE, 9 * HOUR, 16 * HOUR];
-
-/** The harmless rollout that stands in the same ten minutes as the episode. */
-export const decoyRollout = (anchor: number): { at: number; service: string } => ({
-  at: anchor - ROLLOUT_OFFSETS[0]!,
-  service: ROLLED[0],
-});
-
-function rollouts(start: number, anchor: number, random: Random): Line[] {
-  const lines: Line[] = [];
-  const age = anchor - start;
-  ROLLOUT_OFFSETS.forEach((offset, index) => {
-    const day = Math.round((age - offset) / DAY);
-    if (day * DAY + offset !== age) return;
-    const service =
-      ROLLED[(((day * ROLLOUT_OFFSETS.length + index) % ROLLED.length) + ROLLED.length) % ROLLED.length]!;
-    const speech = SERVICES.find(({ name }) => name === service)!;
-    if (speech.speech === 'access') return;
-    const version = `${speech.version.split('.').slice(0, 2).join('.')}.${10 + HISTORY_DAYS - day}`;
-    INSTANCES.get(service)!.forEach((instance, turn) => {
-      const at = start + turn * 20 * SECOND;
-      lines.push(say(instance, at, 'INFO', 'stopping, draining connections', { open: random.whole(30) }));
-      lines.push(
-        say(instance, at + 6 * SECOND, 'INFO', `${service} ${version} ready`, {
-          took: `${random.duration(3200).toFixed(0)}ms`,
-        }),
-      );
-    });
-  });
-  // Configuration is reloaded on one service or other every day.
-  if (age % DAY === 5 * HOUR || age % DAY === 13 * HOUR) {
-    const keys = ['pool_size', 'log_level', 'page_size', 'cache_ttl'] as const;
-    const from = random.whole(40) + 10;
-    for (const instance of INSTANCES.get('berth-allocator')!) {
-      lines.push(
-        say(instance, start + random.between(0, 3) * SECOND, 'INFO', 'configuration reloaded', {
-          revision: `cfg-${4000 + Math.floor(-age / HOUR) + 500}`,
-          key: random.pick(keys),
-          from,
-          to: from + 5,
-        }),
       );
     }
   }

@@ -1,11 +1,26 @@
 import { SERVICES } from '../world/company.js';
+import type { Signals } from '../world/signals.js';
+import { changesBody, runsBody } from './events.js';
+import { metricsBody, spansBody } from './otlp.js';
 import type { Line } from '../world/line.js';
 
 /** Requests under way at once: all senders of the fleet, as in life. What arrives together is stored together. */
 const PARALLEL = 32;
 const PATIENCE_MS = 20_000;
 
-/** Sends lines through the open intake, as any outside sender would. */
+/** What is sent in one body. */
+const SPANS_AT_ONCE = 4000;
+const POINTS_AT_ONCE = 40_000;
+
+interface Post {
+  path: string;
+  type: string;
+  name: string;
+  /** Written only when its turn comes. */
+  body: () => string;
+}
+
+/** Sends what the fleet says through the open intake, as any outside sender would. */
 export class Sender {
   constructor(
     private readonly url: string,
@@ -14,45 +29,62 @@ export class Sender {
   ) {}
 
   /**
-   * Sends the lines of a stretch of time: for each source one batch, with a key, so that a batch that is
-   * sent again is stored once.
+   * Sends what was in a stretch of time: lines in one batch for each source, each with a key, so that a batch
+   * that is sent again is stored once; spans and measurements over the open protocol; changes and runs as
+   * events.
    */
-  async send(stretch: string, lines: readonly Line[]): Promise<number> {
-    const batches = [...batchesOf(lines)];
+  async send(stretch: string, signals: Signals): Promise<void> {
+    const { lines, spans, measurements, changes, runs } = signals;
+    const posts: Post[] = [];
+    for (const [query, body] of batchesOf(lines))
+      posts.push({
+        path: `api/v1/intake/logs?source=${query}`,
+        type: 'text/plain',
+        name: query,
+        body: () => body,
+      });
+    const json = (path: string, name: string, body: () => string): void =>
+      void posts.push({ path, type: 'application/json', name, body });
+    for (let at = 0; at < spans.length; at += SPANS_AT_ONCE)
+      json('v1/traces', `spans ${at}`, () => spansBody(spans.slice(at, at + SPANS_AT_ONCE)));
+    for (let at = 0; at < measurements.length; at += POINTS_AT_ONCE)
+      json('v1/metrics', `points ${at}`, () => metricsBody(measurements.slice(at, at + POINTS_AT_ONCE)));
+    if (changes.length > 0) json('api/v1/intake/changes', 'changes', () => changesBody(changes));
+    if (runs.length > 0) json('api/v1/intake/runs', 'runs', () => runsBody(runs));
     let next = 0;
     const work = async (): Promise<void> => {
-      for (let at = next++; at < batches.length; at = next++) {
-        const [query, text] = batches[at]!;
-        await this.post(`source=${query}`, `${this.run}/${stretch}/${query}`, text);
+      for (let at = next++; at < posts.length; at = next++) {
+        const { path, type, name, body } = posts[at]!;
+        await this.post(path, type, `${this.run}/${stretch}/${name}`, body());
       }
     };
     await Promise.all(Array.from({ length: PARALLEL }, work));
-    return lines.length;
   }
 
-  private async post(query: string, key: string, body: string): Promise<void> {
+  private async post(path: string, type: string, key: string, body: string): Promise<void> {
     const started = Date.now();
     for (;;) {
-      const failure = await this.attempt(query, key, body);
+      const failure = await this.attempt(path, type, key, body);
       if (failure === undefined) return;
       // Sending the same again would not help.
       if (failure.final) throw new Error(`The intake refuses a batch: ${failure.reason}`);
       if (Date.now() - started > PATIENCE_MS)
-        throw new Error(`The intake at ${this.url} does not take lines: ${failure.reason}`);
+        throw new Error(`The intake at ${this.url} does not take what is sent: ${failure.reason}`);
       await new Promise((resolve) => setTimeout(resolve, 300));
     }
   }
 
   /** Undefined when the batch is stored, else what went wrong and whether it will again. */
   private async attempt(
-    query: string,
+    path: string,
+    type: string,
     key: string,
     body: string,
   ): Promise<{ reason: string; final: boolean } | undefined> {
     try {
-      const response = await fetch(`${this.url}/api/v1/intake/logs?${query}`, {
+      const response = await fetch(`${this.url}/${path}`, {
         method: 'POST',
-        headers: { 'content-type': 'text/plain', 'idempotency-key': key },
+        headers: { 'content-type': type, 'idempotency-key': key },
         body,
       });
       if (response.ok) return undefined;
@@ -69,7 +101,7 @@ function batchesOf(lines: readonly Line[]): Map<string, string> {
   for (const { from, text } of lines) {
     const speech = SERVICES.find(({ name }) => name === from.service)!.speech;
     const declared: Record<string, string> = { source: from.service, 'attr.service': from.service };
-    if (speech === 'access' || speech === 'plain') {
+    if (speech === 'access' || speech === 'plain' || speech === 'syslog') {
       Object.assign(declared, { 'attr.instance': from.name, 'attr.host': from.host, 'attr.site': from.site });
     }
     const query = new URLSearchParams(declared).toString().slice('source='.length);

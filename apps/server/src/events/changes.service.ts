@@ -24,7 +24,7 @@ export class ChangesService {
           read.map(({ id, at, ...rest }) => ({ ...rest, eventId: id, atMicros: at, datasetId: dataset.id })),
           {
             updateOnDuplicate: ['atMicros', 'kind', 'title', 'entity', 'body'],
-            conflictAttributes: ['dataset_id', 'source', 'event_id'],
+            conflictAttributes: ['datasetId', 'source', 'eventId'],
           },
         ),
       );

@@ -1,12 +1,11 @@
 import type { ChangesSearchAnswer, EventsAnswer, RunBody, RunsSearchAnswer } from '@flail/contract';
-import { readOpenMetrics } from '@flail/core/series';
 import { Body, Controller, Get, HttpCode, Param, Post, Query, Req } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import type { Request } from 'express';
 import { type Asker, WhoAsks } from '../access/asker.js';
 import { badRequest, Problem } from '../problems/problem.js';
 import { windowOf } from '../query/moments.js';
-import { SeriesService } from '../series/series.service.js';
+import { OtlpService } from '../otlp/otlp.service.js';
 import { RecordStore } from '../store/record-store.js';
 import { DatasetQueryDto } from '../system/dataset-query.dto.js';
 import { ChangesService } from './changes.service.js';
@@ -21,7 +20,7 @@ export class EventsController {
   constructor(
     private readonly changes: ChangesService,
     private readonly runs: RunsService,
-    private readonly series: SeriesService,
+    private readonly otlp: OtlpService,
     private readonly store: RecordStore,
   ) {}
 
@@ -54,13 +53,13 @@ export class EventsController {
         value === undefined ? [] : [[name, value]],
       ),
     );
-    const read = readOpenMetrics(bodyOf(request).toString('utf8'), Date.now() * 1000, labels);
-    const { rejected, reason } = await this.series.take(this.store.dataset(dataset), read);
-    return {
-      accepted: read.points.length - (rejected - read.rejected),
-      malformed: rejected,
-      problems: reason === '' ? [] : [{ message: reason }],
-    };
+    const { accepted, rejected, reason } = await this.otlp.take(this.store.dataset(dataset), {
+      signal: 'openmetrics',
+      labels,
+      arrival: Date.now() * 1000,
+      bytes: bodyOf(request),
+    });
+    return { accepted, malformed: rejected, problems: reason === '' ? [] : [{ message: reason }] };
   }
 
   @Post('changes/search')

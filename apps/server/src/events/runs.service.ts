@@ -88,7 +88,7 @@ export class RunsService {
         })),
         {
           updateOnDuplicate: ['namespace', 'job', 'state', 'fromMicros', 'toMicros', 'run'],
-          conflictAttributes: ['dataset_id', 'run_id'],
+          conflictAttributes: ['datasetId', 'runId'],
           transaction,
         },
       );

@@ -2,6 +2,7 @@ import {
   type BatchResult,
   BlockCutter,
   type ChunkResult,
+  type ChunkStart,
   detectFormat,
   type FormatName,
   type Sealed,
@@ -21,6 +22,8 @@ export interface BatchPlan {
   /** Records of each chunk that are stored already, from an earlier try that was cut short. */
   progress: ReadonlyMap<number, number>;
 }
+
+type ChunkSender = NonNullable<ChunkStart['sender']>;
 
 /** Bytes by which a stream's format is told. */
 const DETECT_BYTES = 64 * 1024;
@@ -111,6 +114,13 @@ export class OpenBatch {
     } else await this.pass(bytes);
   }
 
+  /** Hands over JSON lines of one sender among several; a batch is either made of such parts or of one stream. */
+  async pushPart(bytes: Uint8Array, sender: ChunkSender): Promise<void> {
+    this.held = undefined;
+    this.cutter ??= new BlockCutter();
+    await this.chunk(bytes, sender);
+  }
+
   /** Ends the batch; resolves when all its lines are read, though not yet stored. */
   async close(): Promise<BatchResult> {
     if (this.held) await this.settle();
@@ -151,7 +161,7 @@ export class OpenBatch {
     for (const block of this.cutter.push(bytes)) await this.chunk(block);
   }
 
-  private async chunk(bytes: Uint8Array): Promise<void> {
+  private async chunk(bytes: Uint8Array, sender?: ChunkSender): Promise<void> {
     const index = this.nextChunk++;
     // A batch of one block goes where its source's layouts are known; of more, wherever there is least to do.
     const client =
@@ -163,6 +173,7 @@ export class OpenBatch {
       index,
       skip: this.plan.progress.get(index) ?? 0,
       firstSeq: this.reserve(bytes.length),
+      ...(sender && { sender }),
     });
   }
 

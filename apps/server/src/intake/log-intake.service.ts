@@ -22,10 +22,26 @@ export interface LogBatch {
   body: Readable;
 }
 
+/** JSON lines of one sender among several. */
+export interface SenderPart {
+  source: string;
+  attributes: Record<string, string>;
+  /** They are the worker's from then on. */
+  bytes: Uint8Array;
+  lines: number;
+}
+
+/** One request to take in the lines of several senders. */
+export type PartsBatch = Pick<LogBatch, 'dataset' | 'key'> & { parts: readonly SenderPart[] };
+
 /** Requests that may be under way at once; more are told to come back. */
 const MAX_BATCHES = 64;
 
 export const RECORDS_STORED = 'records.stored';
+
+type Keyed = Pick<LogBatch, 'dataset' | 'key'> & { body?: Readable };
+/** Stores a batch of which so much of each chunk is stored already. */
+type Run = (progress: Map<number, number>) => Promise<IntakeAnswer>;
 
 interface Active {
   dataset: Dataset;
@@ -61,14 +77,24 @@ export class LogIntakeService implements BeforeApplicationShutdown {
 
   /** Stores a batch; a batch with a key that was stored before is not stored again. */
   async take(batch: LogBatch): Promise<IntakeAnswer> {
-    if (batch.key === undefined) return this.run(batch, new Map());
+    return this.once(batch, (progress) => this.run(batch, progress));
+  }
+
+  /** Stores what several senders sent in one request. */
+  async takeParts(batch: PartsBatch): Promise<IntakeAnswer> {
+    return this.once(batch, (progress) => this.runParts(batch, progress));
+  }
+
+  /** Runs a batch; one with a key that was stored before is not stored again, one under way is waited for. */
+  private async once(batch: Keyed, run: Run): Promise<IntakeAnswer> {
+    if (batch.key === undefined) return run(new Map());
     const name = JSON.stringify([batch.dataset.id, batch.key]);
     const first = this.underWay.get(name);
     if (first) {
-      batch.body.resume();
+      batch.body?.resume();
       return { ...(await first), repeated: true };
     }
-    const answer = this.runKeyed(batch, batch.key);
+    const answer = this.runKeyed(batch, batch.key, run);
     this.underWay.set(name, answer);
     try {
       return await answer;
@@ -77,21 +103,64 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     }
   }
 
-  private async runKeyed(batch: LogBatch, key: string): Promise<IntakeAnswer> {
+  private async runKeyed(batch: Keyed, key: string, run: Run): Promise<IntakeAnswer> {
     const where = { datasetId: batch.dataset.id, key };
     const known = await IntakeBatchModel.findOne({ where });
     if (known?.answer) {
-      batch.body.resume();
+      batch.body?.resume();
       return { ...(known.answer as IntakeAnswer), repeated: true };
     }
-    const answer = await this.run(batch, new Map(known?.chunks ?? []));
+    const answer = await run(new Map(known?.chunks ?? []));
     await this.store.writes.run(() =>
       IntakeBatchModel.upsert({ ...where, stored: answer.accepted, chunks: null, answer, at: new Date() }),
     );
     return answer;
   }
 
-  private async run(batch: LogBatch, progress: Map<number, number>): Promise<IntakeAnswer> {
+  private async runParts(
+    { dataset, key, parts }: PartsBatch,
+    progress: Map<number, number>,
+  ): Promise<IntakeAnswer> {
+    this.refuseWhenBusy();
+    const id = this.nextBatch++;
+    const active = this.begin(id, { dataset, ...(key !== undefined && { key }) }, progress);
+    try {
+      const contexts = await Promise.all(
+        parts.map(({ source, attributes }) => this.store.contextOf(dataset, source, attributes)),
+      );
+      const open = await this.workers().open({
+        id,
+        dataset,
+        context: contexts[0]?.id ?? 0,
+        source: parts[0]?.source ?? '',
+        service: parts[0]?.source ?? '',
+        format: 'json',
+        progress: new Map(progress),
+      });
+      const sizes = parts.map(({ bytes }) => bytes.length);
+      for (const [at, { bytes, source, attributes }] of parts.entries())
+        await open.pushPart(bytes, {
+          context: contexts[at]!.id,
+          service: attributes.service ?? source,
+        });
+      const result = await open.close();
+      active.wanted = result.accepted;
+      this.settle(active);
+      await active.done;
+      const bySource = new Map<string, { accepted: number; bytes: number }>();
+      for (const [at, { source, lines }] of parts.entries()) {
+        const own = bySource.get(source) ?? { accepted: 0, bytes: 0 };
+        bySource.set(source, { accepted: own.accepted + lines, bytes: own.bytes + sizes[at]! });
+      }
+      for (const [source, { accepted, bytes }] of bySource)
+        await this.noteSource(dataset, source, { accepted, malformed: 0, format: result.format }, bytes);
+      return answerOf(result, undefined);
+    } finally {
+      this.active.delete(id);
+    }
+  }
+
+  private refuseWhenBusy(): void {
     if (this.active.size >= MAX_BATCHES) {
       throw new Problem(
         429,
@@ -103,6 +172,10 @@ export class LogIntakeService implements BeforeApplicationShutdown {
         },
       );
     }
+  }
+
+  private async run(batch: LogBatch, progress: Map<number, number>): Promise<IntakeAnswer> {
+    this.refuseWhenBusy();
     const { dataset, source, attributes } = batch;
     const id = this.nextBatch++;
     const active = this.begin(id, batch, progress);
@@ -150,7 +223,11 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     }
   }
 
-  private begin(id: number, { dataset, key }: LogBatch, progress: Map<number, number>): Active {
+  private begin(
+    id: number,
+    { dataset, key }: Pick<LogBatch, 'dataset' | 'key'>,
+    progress: Map<number, number>,
+  ): Active {
     let resolve = (): void => undefined;
     let reject = (_: Error): void => undefined;
     const done = new Promise<void>((yes, no) => {
@@ -251,7 +328,7 @@ export class LogIntakeService implements BeforeApplicationShutdown {
   private async noteSource(
     dataset: Dataset,
     name: string,
-    result: BatchResult,
+    result: Pick<BatchResult, 'accepted' | 'malformed' | 'format'>,
     bytes: number,
   ): Promise<void> {
     await this.store.writes.run(async () => {

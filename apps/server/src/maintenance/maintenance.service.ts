@@ -41,7 +41,7 @@ export class MaintenanceService implements BeforeApplicationShutdown {
       this.timer = undefined;
       this.running = this.running
         .then(() => this.tidy(dataset))
-        .catch((error: unknown) => this.logger.error(String(error)));
+        .catch((error: unknown) => this.logger.error(error instanceof Error ? error.stack : String(error)));
     }, PAUSE_MS);
   }
 

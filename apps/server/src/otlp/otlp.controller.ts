@@ -1,8 +1,8 @@
-import { decodeRequest, encodeResponse, type Signal } from '@flail/core/otlp';
+import { encodeResponse, type Signal } from '@flail/core/otlp';
 import { Controller, HttpCode, Post, Query, Req, Res } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import type { Request, Response } from 'express';
-import { badRequest, Problem } from '../problems/problem.js';
+import { Problem } from '../problems/problem.js';
 import { RecordStore } from '../store/record-store.js';
 import { DatasetQueryDto } from '../system/dataset-query.dto.js';
 import { OtlpService, type Taken } from './otlp.service.js';
@@ -66,8 +66,7 @@ export class OtlpController {
     const bytes = Buffer.isBuffer(body) ? body : Buffer.alloc(0);
     const taken = await this.otlp.take(
       this.store.dataset(dataset),
-      signal,
-      type === PROTOBUF ? fromProtobuf(signal, bytes) : fromJson(bytes),
+      { signal, type: type === PROTOBUF ? 'protobuf' : 'json', bytes },
       keyOf(request),
     );
     response.type(type);
@@ -78,24 +77,6 @@ export class OtlpController {
 
 const responseOf = (signal: Signal, { rejected, reason }: Taken): object =>
   rejected === 0 ? {} : { partialSuccess: { [REJECTED[signal]]: String(rejected), errorMessage: reason } };
-
-function fromProtobuf(signal: Signal, bytes: Uint8Array): unknown {
-  try {
-    return decodeRequest(signal, bytes);
-  } catch (error) {
-    throw badRequest('not-otlp', `The body is no request in protocol buffers: ${messageOf(error)}.`);
-  }
-}
-
-function fromJson(bytes: Buffer): unknown {
-  try {
-    return JSON.parse(bytes.toString('utf8')) as unknown;
-  } catch (error) {
-    throw badRequest('not-json', `The body is no JSON: ${messageOf(error)}.`);
-  }
-}
-
-const messageOf = (error: unknown): string => (error instanceof Error ? error.message : String(error));
 
 function keyOf(request: Request): string | undefined {
   const key = request.headers['idempotency-key'];

@@ -54,10 +54,10 @@ export class SeriesReader {
     for (const { data } of await this.rows<{ data: Buffer }>(
       `SELECT data FROM series_tail WHERE id <= ${upTo} ORDER BY id`,
     )) {
-      for (const [id, points] of decodeBatch(data)) {
+      for (const [id, bytes] of decodeBatch(data)) {
         const own = fresh.get(id);
-        if (own) own.push(points);
-        else fresh.set(id, [points]);
+        if (own) own.push(decodePoints(bytes));
+        else fresh.set(id, [decodePoints(bytes)]);
       }
     }
     const chunks: ChunkWrite[] = [];

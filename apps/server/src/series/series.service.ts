@@ -1,8 +1,6 @@
 import {
-  type Exemplar,
-  noPoints,
-  type Point,
-  type PointsRead,
+  decodePoints,
+  mergePoints,
   type SeriesIdentity,
   seriesKey,
   type SeriesPoints,
@@ -20,13 +18,13 @@ import type { Sequelize } from 'sequelize-typescript';
 import { BackgroundPool } from '../background/background-pool.js';
 import { ExemplarModel, SeriesChunkModel, SeriesModel, SeriesTailModel } from '../database/models.js';
 import { type Dataset, DATABASE, RecordStore } from '../store/record-store.js';
-import { decodeBatch, encodeBatch, Gathered } from './tail.js';
+import { decodeBatch, encodeBatch, type EncodedPoints, type FreshPoints, pointsBetween } from './tail.js';
 
 /** A series, with the points of it that are in no chunk yet. */
 export interface Series extends SeriesIdentity {
   id: number;
   datasetId: number;
-  fresh: Gathered;
+  fresh: FreshPoints[];
 }
 
 /** Points that make it worth while to put them into chunks. */
@@ -66,7 +64,16 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
   async onModuleInit(): Promise<void> {
     for (const row of await SeriesModel.findAll({ order: ['id'] })) this.meet(row);
     for (const { data } of await SeriesTailModel.findAll({ order: ['id'] })) {
-      for (const [id, points] of decodeBatch(data)) this.keep(this.byId.get(id)!, points);
+      for (const [id, bytes] of decodeBatch(data)) {
+        const { times } = decodePoints(bytes);
+        const sorted = Float64Array.from(times).sort();
+        this.keep(this.byId.get(id)!, {
+          from: sorted[0]!,
+          to: sorted.at(-1)!,
+          count: times.length,
+          bytes: Uint8Array.from(bytes),
+        });
+      }
     }
     this.timer = setInterval(() => {
       if (this.waiting > 0 && Date.now() - this.lastSealed > LONGEST_WAIT_MS) this.seal();
@@ -87,42 +94,43 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
 
   /** Points that are in no chunk yet. */
   freshOf(series: Series, from: number, to: number): SeriesPoints {
-    return series.fresh.times.length === 0 ? noPoints() : series.fresh.between(from, to);
+    const touched = series.fresh.filter((own) => own.to >= from && own.from < to);
+    return mergePoints(touched.map((own) => pointsBetween(own, from, to)));
   }
 
   /** Stores points; answers once they are stored. */
-  take(dataset: Dataset, read: PointsRead): Promise<{ rejected: number; reason: string }> {
+  take(dataset: Dataset, read: EncodedPoints): Promise<{ rejected: number; reason: string }> {
     return this.store.writes.run(async () => {
-      let { rejected, reason } = read;
-      const known = await this.identified(dataset, [
-        ...new Map(read.points.map(({ series }) => [seriesKey(series), series])),
-      ]);
-      const byId = new Map<number, Point[]>();
-      for (const point of read.points) {
-        const series = known.get(seriesKey(point.series));
-        if (!series) {
-          rejected++;
-          reason ||= `There are ${MAX_SERIES.toLocaleString('en')} series already; a label of "${point.series.metric}" may have too many values.`;
-          continue;
+      const known = await this.identified(
+        dataset,
+        read.series.map(({ identity }) => identity),
+      );
+      let rejected = 0;
+      let reason = '';
+      const stored: [Series, FreshPoints][] = [];
+      read.series.forEach(({ identity, points }, at) => {
+        const series = known[at];
+        if (series) stored.push([series, points]);
+        else {
+          rejected += points.count;
+          reason ||= `There are ${MAX_SERIES.toLocaleString('en')} series already; a label of "${identity.metric}" may have too many values.`;
         }
-        const own = byId.get(series.id);
-        if (own) own.push(point);
-        else byId.set(series.id, [point]);
-      }
-      if (byId.size > 0) {
-        await this.database.transaction(async (transaction) => {
-          await SeriesTailModel.create({ datasetId: dataset.id, data: encodeBatch(byId) }, { transaction });
-          const exemplars = read.exemplars.flatMap((exemplar) => exemplarRow(exemplar, known));
-          if (exemplars.length > 0) await ExemplarModel.bulkCreate(exemplars, { transaction });
-        });
-        for (const [id, points] of byId) {
-          const { fresh } = this.byId.get(id)!;
-          for (const { at, columns } of points) fresh.add(at, columns);
-          this.waiting += points.length;
-        }
-        this.events.emit(SERIES_STORED, dataset);
-        if (this.waiting >= ENOUGH_POINTS) this.seal();
-      }
+      });
+      if (stored.length === 0) return { rejected, reason };
+      const exemplars = read.exemplars.flatMap(({ series, at, value, trace, span }) => {
+        const seriesId = known[series]?.id;
+        return seriesId === undefined
+          ? []
+          : [{ seriesId, atMicros: at, value, trace: trace ?? null, span: span ?? null }];
+      });
+      await this.database.transaction(async (transaction) => {
+        const data = encodeBatch(stored.map(([{ id }, points]) => [id, points]));
+        await SeriesTailModel.create({ datasetId: dataset.id, data }, { transaction });
+        if (exemplars.length > 0) await ExemplarModel.bulkCreate(exemplars, { transaction });
+      });
+      for (const [series, points] of stored) this.keep(series, points);
+      this.events.emit(SERIES_STORED, dataset);
+      if (this.waiting >= ENOUGH_POINTS) this.seal();
       return { rejected, reason };
     });
   }
@@ -145,7 +153,7 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
     // What comes while the thread works stays behind this mark.
     const mark = await this.store.writes.run(async () => {
       const newest = (await SeriesTailModel.max('id')) as number | null;
-      return { newest, counts: [...this.byId.values()].map((one) => [one, one.fresh.times.length] as const) };
+      return { newest, counts: [...this.byId.values()].map((one) => [one, one.fresh.length] as const) };
     });
     if (mark.newest === null) return;
     const chunks = await this.background.run<'seal-series'>({ task: 'seal-series', upTo: mark.newest });
@@ -159,8 +167,8 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
         await SeriesTailModel.destroy({ where: { id: { [Op.lte]: mark.newest } }, transaction });
       });
       for (const [series, count] of mark.counts) {
-        this.waiting -= count;
-        series.fresh = series.fresh.without(count);
+        this.waiting -= series.fresh.slice(0, count).reduce((sum, own) => sum + own.count, 0);
+        series.fresh = series.fresh.slice(count);
       }
     });
     await this.forgetExemplars();
@@ -176,24 +184,25 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
     );
   }
 
-  /** The series of identities, made where they are new. */
+  /** The series of identities, made where they are new; undefined for those that there is no room for. */
   private async identified(
     dataset: Dataset,
-    wanted: readonly [key: string, identity: SeriesIdentity][],
-  ): Promise<Map<string, Series>> {
-    const found = new Map<string, Series>();
-    const missing: [string, SeriesIdentity][] = [];
-    for (const [key, identity] of wanted) {
-      const known = this.byKey.get(`${dataset.id}/${key}`);
-      if (known) found.set(key, known);
-      else missing.push([key, identity]);
+    wanted: readonly SeriesIdentity[],
+  ): Promise<(Series | undefined)[]> {
+    const keys = wanted.map((identity) => `${dataset.id}/${seriesKey(identity)}`);
+    const missing = new Map<string, SeriesIdentity>();
+    keys.forEach((key, at) => {
+      if (!this.byKey.has(key)) missing.set(key, wanted[at]!);
+    });
+    if (missing.size > 0) {
+      const room = Math.max(0, MAX_SERIES - this.byId.size);
+      const rows = [...missing.values()].slice(0, room);
+      for (const row of await SeriesModel.bulkCreate(
+        rows.map((identity) => ({ ...identity, datasetId: dataset.id })),
+      ))
+        this.meet(row);
     }
-    const room = Math.max(0, MAX_SERIES - this.byId.size);
-    const made = await SeriesModel.bulkCreate(
-      missing.slice(0, room).map(([, identity]) => ({ ...identity, datasetId: dataset.id })),
-    );
-    made.forEach((row, at) => found.set(missing[at]![0], this.meet(row)));
-    return found;
+    return keys.map((key) => this.byKey.get(key));
   }
 
   private meet({ id, datasetId, metric, unit, kind, total, labels }: SeriesModel): Series {
@@ -205,29 +214,15 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
       kind,
       total: Boolean(total),
       labels,
-      fresh: new Gathered(),
+      fresh: [],
     };
     this.byId.set(id, series);
     this.byKey.set(`${datasetId}/${seriesKey(series)}`, series);
     return series;
   }
 
-  private keep({ fresh }: Series, { times, columns }: SeriesPoints): void {
-    times.forEach((at, index) => {
-      const point = [...columns].flatMap(([name, numbers]) =>
-        Number.isNaN(numbers[index]!) ? [] : [[name, numbers[index]!] as const],
-      );
-      fresh.add(at, Object.fromEntries(point));
-    });
-    this.waiting += times.length;
+  private keep(series: Series, points: FreshPoints): void {
+    series.fresh.push(points);
+    this.waiting += points.count;
   }
-}
-
-function exemplarRow(
-  { series, at, value, trace, span }: Exemplar,
-  known: ReadonlyMap<string, Series>,
-): Record<string, unknown>[] {
-  const found = known.get(seriesKey(series));
-  if (!found) return [];
-  return [{ seriesId: found.id, atMicros: at, value, trace: trace ?? null, span: span ?? null }];
 }

@@ -1,69 +1,99 @@
-import { decodePoints, encodePoints, type Point, type SeriesPoints } from '@flail/core/series';
+import {
+  decodePoints,
+  encodePoints,
+  type Exemplar,
+  type PointsRead,
+  type SeriesIdentity,
+  type SeriesPoints,
+} from '@flail/core/series';
 
-/** Points gathered one by one. */
-export class Gathered {
-  readonly times: number[] = [];
-  readonly columns = new Map<string, number[]>();
-
-  add(at: number, columns: Readonly<Record<string, number>>): void {
-    const index = this.times.length;
-    this.times.push(at);
-    for (const [name, value] of Object.entries(columns)) {
-      let numbers = this.columns.get(name);
-      if (!numbers) this.columns.set(name, (numbers = []));
-      while (numbers.length < index) numbers.push(NaN);
-      numbers.push(value);
-    }
-  }
-
-  /** Points between two moments, in the order in which they came. */
-  between(from: number, to: number): SeriesPoints {
-    const kept = [...this.times.keys()].filter((at) => this.times[at]! >= from && this.times[at]! < to);
-    return {
-      times: Float64Array.from(kept, (at) => this.times[at]!),
-      columns: new Map(
-        [...this.columns].map(([name, numbers]) => [
-          name,
-          Float64Array.from(kept, (at) => numbers[at] ?? NaN),
-        ]),
-      ),
-    };
-  }
-
-  all(): SeriesPoints {
-    return this.between(-Infinity, Infinity);
-  }
-
-  /** What is left without the first so many points. */
-  without(first: number): Gathered {
-    const rest = new Gathered();
-    rest.times.push(...this.times.slice(first));
-    for (const [name, numbers] of this.columns)
-      if (numbers.length > first) rest.columns.set(name, numbers.slice(first));
-    return rest;
-  }
+/** Points of one series, as they are written ahead. */
+export interface FreshPoints {
+  from: number;
+  to: number;
+  count: number;
+  bytes: Uint8Array;
 }
 
-/** The points of a request by series, as they are written ahead. */
-export function encodeBatch(points: ReadonlyMap<number, readonly Point[]>): Buffer {
-  const parts: Buffer[] = [];
-  for (const [series, own] of points) {
-    const gathered = new Gathered();
-    for (const { at, columns } of own) gathered.add(at, columns);
-    const bytes = encodePoints(gathered.all());
-    const head = Buffer.alloc(8);
-    head.writeUInt32LE(series, 0);
-    head.writeUInt32LE(bytes.length, 4);
-    parts.push(head, Buffer.from(bytes));
+/** What was read of metrics, ready to be stored: points by series; exemplars name theirs by its place. */
+export interface EncodedPoints {
+  series: { identity: SeriesIdentity; points: FreshPoints }[];
+  exemplars: (Omit<Exemplar, 'series'> & { series: number })[];
+  count: number;
+}
+
+/** Gathers points by their series. */
+export function encodePointsRead({ points, exemplars }: PointsRead): EncodedPoints {
+  const places = new Map<SeriesIdentity, number>();
+  const gathered: { identity: SeriesIdentity; times: number[]; columns: Map<string, number[]> }[] = [];
+  for (const { series, at, columns } of points) {
+    let place = places.get(series);
+    if (place === undefined) {
+      places.set(series, (place = gathered.length));
+      gathered.push({ identity: series, times: [], columns: new Map() });
+    }
+    const own = gathered[place]!;
+    for (const name in columns) {
+      let numbers = own.columns.get(name);
+      if (!numbers) own.columns.set(name, (numbers = []));
+      while (numbers.length < own.times.length) numbers.push(NaN);
+      numbers.push(columns[name]!);
+    }
+    own.times.push(at);
   }
-  return Buffer.concat(parts);
+  return {
+    series: gathered.map(({ identity, times, columns }) => ({
+      identity,
+      points: {
+        from: times.reduce((least, time) => Math.min(least, time), Infinity),
+        to: times.reduce((most, time) => Math.max(most, time), -Infinity),
+        count: times.length,
+        bytes: encodePoints({
+          times: Float64Array.from(times),
+          columns: new Map(
+            [...columns].map(([name, numbers]) => [
+              name,
+              Float64Array.from(times, (_, at) => numbers[at] ?? NaN),
+            ]),
+          ),
+        }),
+      },
+    })),
+    exemplars: exemplars.flatMap(({ series, ...rest }) => {
+      const place = places.get(series);
+      return place === undefined ? [] : [{ ...rest, series: place }];
+    }),
+    count: points.length,
+  };
+}
+
+/** The points between two moments. */
+export function pointsBetween({ bytes }: FreshPoints, from: number, to: number): SeriesPoints {
+  const { times, columns } = decodePoints(bytes);
+  const kept = [...times.keys()].filter((at) => times[at]! >= from && times[at]! < to);
+  const pick = (numbers: Float64Array): Float64Array => Float64Array.from(kept, (at) => numbers[at]!);
+  return { times: pick(times), columns: new Map([...columns].map(([name, own]) => [name, pick(own)])) };
+}
+
+const HEAD = 8;
+
+/** One row to be written ahead: the points of a request, by series. */
+export function encodeBatch(points: readonly (readonly [series: number, points: FreshPoints])[]): Buffer {
+  return Buffer.concat(
+    points.flatMap(([series, { bytes }]) => {
+      const head = Buffer.alloc(HEAD);
+      head.writeUInt32LE(series, 0);
+      head.writeUInt32LE(bytes.length, 4);
+      return [head, bytes];
+    }),
+  );
 }
 
 /** Reads what `encodeBatch` wrote. */
-export function* decodeBatch(data: Buffer): Generator<[series: number, points: SeriesPoints]> {
+export function* decodeBatch(data: Buffer): Generator<[series: number, bytes: Uint8Array]> {
   for (let at = 0; at < data.length;) {
     const length = data.readUInt32LE(at + 4);
-    yield [data.readUInt32LE(at), decodePoints(data.subarray(at + 8, at + 8 + length))];
-    at += 8 + length;
+    yield [data.readUInt32LE(at), data.subarray(at + HEAD, at + HEAD + length)];
+    at += HEAD + length;
   }
 }

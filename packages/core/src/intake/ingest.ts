@@ -45,6 +45,8 @@ export interface ChunkStart {
   skip: number;
   /** Number of its first record. */
   firstSeq: number;
+  /** Who it is from, where the parts of a batch have different senders. */
+  sender?: Pick<BatchStart, 'context' | 'service'>;
 }
 
 export interface ChunkResult {
@@ -130,12 +132,13 @@ export class Ingest {
    * Takes in a part of a batch by itself: whole lines, none of which goes on with a line of another part.
    * Parts of one batch may be taken in at different places at the same time.
    */
-  pushChunk(id: number, bytes: Uint8Array, { index, skip, firstSeq }: ChunkStart): ChunkResult {
+  pushChunk(id: number, bytes: Uint8Array, { index, skip, firstSeq, sender }: ChunkStart): ChunkResult {
     const batch = this.batches.get(id);
     if (!batch) throw new Error(`There is no batch ${id}.`);
     batch.chunk = index;
     batch.inChunk = 0;
     batch.skip = skip;
+    if (sender) batch.start = { ...batch.start, ...sender };
     this.nextSeq = firstSeq;
     const before = batch.parser.lineCount;
     batch.parser.push(bytes);

@@ -64,6 +64,8 @@ function readMetric(metric: Unknown, sender: Record<string, string>, read: Point
     return;
   }
   const measured = measuredBy(metric, data);
+  // Points of one series share its identity.
+  const known = new Map<string, SeriesIdentity>();
   for (const point of points) {
     if (((numberOf(point.flags) ?? 0) & NO_VALUE) !== 0) continue;
     const at = nanosOf(point.timeUnixNano);
@@ -72,15 +74,14 @@ function readMetric(metric: Unknown, sender: Record<string, string>, read: Point
       refuse(1, `A point of "${name}" has no ${at === undefined ? 'time' : 'number'}.`);
       continue;
     }
-    const series = {
-      metric: name,
-      unit,
-      kind: measured.kind,
-      total: measured.total,
-      labels: labelsOf(point, sender),
-    };
+    const key = JSON.stringify(point.attributes) ?? '';
+    let series = known.get(key);
+    if (!series) {
+      const { kind, total } = measured;
+      known.set(key, (series = { metric: name, unit, kind, total, labels: labelsOf(point, sender) }));
+    }
     read.points.push({ series, at: Number(at / 1000n), columns });
-    read.exemplars.push(...exemplarsOf(point, series));
+    for (const exemplar of exemplarsOf(point, series)) read.exemplars.push(exemplar);
   }
 }
 

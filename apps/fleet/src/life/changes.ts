@@ -1,0 +1,180 @@
+import { fastInstance } from '../episodes/fast-clock.js';
+import type { Placements } from '../episodes/placement.js';
+import { DAY, HISTORY_DAYS, HOUR, MINUTE, SECOND } from '../world/clock.js';
+import { INSTANCES, SERVICES, serviceNamed } from '../world/company.js';
+import { type Line, say } from '../world/line.js';
+import type { Random } from '../world/random.js';
+import type { ChangeEvent } from '../world/signals.js';
+
+/** Services that are rolled out harmlessly, three a day; the last one stands close before the anchor. */
+const ROLLED = ['fare-quoter', 'residency-registry', 'boarding-api', 'manifest-writer', 'gate-edge'] as const;
+/** Moments of a day's harmless rollouts, as offsets back from the anchor's time of day. */
+const ROLLOUT_OFFSETS = [44 * MINUTE, 9 * HOUR, 16 * HOUR];
+const ROLLOUTS = '/kittiwake/rollouts';
+const SETTINGS = '/kittiwake/settings';
+const HOSTS = '/kittiwake/hosts';
+const PEOPLE = ['m.tern', 'a.skua', 'j.fulmar', 'k.dunlin'];
+
+/** The harmless rollout that stands in the same ten minutes as the episode. */
+export const decoyRollout = (anchor: number): { at: number; service: string } => ({
+  at: anchor - ROLLOUT_OFFSETS[0]!,
+  service: ROLLED[0],
+});
+
+interface Told {
+  lines: Line[];
+  changes: ChangeEvent[];
+}
+
+/** Deployments and settings of a minute, harmless ones and those that cause what is told of in the episodes. */
+export function changesOf(start: number, anchor: number, episodes: Placements, random: Random): Told {
+  const told: Told = { lines: [], changes: [] };
+  harmless(start, anchor, random, told);
+  causes(start, episodes, told);
+  return told;
+}
+
+function rollout(
+  at: number,
+  service: string,
+  from: string,
+  to: string,
+  by: string,
+  random: Random,
+  told: Told,
+): void {
+  told.changes.push({
+    id: `rollout-${service}-${at}`,
+    source: ROLLOUTS,
+    type: 'lines.kittiwake.deployment.finished',
+    at,
+    data: { service, key: 'version', from, to, by, title: `${service} ${from} → ${to}` },
+  });
+  const { speech } = serviceNamed(service);
+  if (speech === 'access') return;
+  INSTANCES.get(service)!.forEach((instance, turn) => {
+    const stopped = at + turn * 20 * SECOND;
+    told.changes.push({
+      id: `restart-${instance.name}-${at}`,
+      source: HOSTS,
+      type: 'lines.kittiwake.instance.restarted',
+      at: stopped,
+      data: { service, instance: instance.name, host: instance.host, site: instance.site, reason: 'rollout' },
+    });
+    told.lines.push(
+      say(instance, stopped, 'INFO', 'stopping, draining connections', { open: random.whole(30) }),
+    );
+    told.lines.push(
+      say(instance, stopped + 6 * SECOND, 'INFO', `${service} ${to} ready`, {
+        took: `${random.duration(3200).toFixed(0)}ms`,
+      }),
+    );
+  });
+}
+
+function setting(
+  at: number,
+  service: string,
+  key: string,
+  from: string,
+  to: string,
+  by: string,
+  told: Told,
+): void {
+  const revision = `cfg-${4000 + (Math.floor(at / HOUR) % 5000)}`;
+  told.changes.push({
+    id: `setting-${service}-${key}-${at}`,
+    source: SETTINGS,
+    type: 'lines.kittiwake.configuration.changed',
+    at,
+    data: { service, key, from, to, by, revision },
+  });
+  INSTANCES.get(service)!.forEach((instance, turn) =>
+    told.lines.push(
+      say(instance, at + turn * 700, 'INFO', 'configuration reloaded', { revision, key, from, to }),
+    ),
+  );
+}
+
+function harmless(start: number, anchor: number, random: Random, told: Told): void {
+  const age = anchor - start;
+  ROLLOUT_OFFSETS.forEach((offset, index) => {
+    const day = Math.round((age - offset) / DAY);
+    if (day * DAY + offset !== age) return;
+    const turn = day * ROLLOUT_OFFSETS.length + index;
+    const service = ROLLED[((turn % ROLLED.length) + ROLLED.length) % ROLLED.length]!;
+    const line = serviceNamed(service).version.split('.').slice(0, 2).join('.');
+    const build = 10 + HISTORY_DAYS - day;
+    rollout(start, service, `${line}.${build - 1}`, `${line}.${build}`, 'rollout-bot', random, told);
+  });
+  if (age % DAY === 5 * HOUR || age % DAY === 13 * HOUR) {
+    const from = random.whole(40) + 10;
+    const key = random.pick(['pool_size', 'page_size', 'cache_ttl', 'batch_size']);
+    const service = random.pick(
+      SERVICES.filter(({ speech }) => speech === 'json' || speech === 'logfmt'),
+    ).name;
+    setting(start, service, key, String(from), String(from + 5), random.pick(PEOPLE), told);
+  }
+  // A service grows and shrinks with the peaks.
+  if (age % DAY === 2 * HOUR || age % DAY === 21 * HOUR) {
+    const up = age % DAY === 2 * HOUR;
+    told.changes.push({
+      id: `scaling-${start}`,
+      source: HOSTS,
+      type: 'lines.kittiwake.scaling.finished',
+      at: start,
+      data: { service: 'gate-edge', key: 'workers', from: up ? 8 : 12, to: up ? 12 : 8, by: 'timetable' },
+    });
+  }
+}
+
+/** What the episodes that have a change as their cause begin with. */
+function causes(start: number, { E1, E2, E3, E4 }: Placements, told: Told): void {
+  const now = (at: number | undefined): at is number =>
+    at !== undefined && at >= start && at < start + MINUTE;
+  if (now(E1?.start)) setting(E1!.start, 'berth-allocator', 'lease_time', '30s', '3s', 'j.fulmar', told);
+  if (now(E1?.end)) setting(E1!.end, 'berth-allocator', 'lease_time', '3s', '30s', 'j.fulmar', told);
+  if (now(E2?.start))
+    told.changes.push({
+      id: `library-${E2!.start}`,
+      source: ROLLOUTS,
+      type: 'lines.kittiwake.deployment.finished',
+      at: E2!.start,
+      data: {
+        service: 'manifest-writer',
+        key: 'library_version',
+        from: '4.1.3',
+        to: '4.2.0',
+        by: 'rollout-bot',
+        title: 'manifest-writer: export library 4.1.3 → 4.2.0',
+      },
+    });
+  if (now(E3?.start))
+    told.changes.push({
+      id: `planner-${E3!.start}`,
+      source: ROLLOUTS,
+      type: 'lines.kittiwake.deployment.finished',
+      at: E3!.start,
+      data: { service: 'sailing-planner', key: 'version', from: '2.9.3', to: '2.9.4', by: 'rollout-bot' },
+    });
+  const { host, site, name } = fastInstance();
+  for (const [at, state] of [
+    [E4?.start, 'stopped'],
+    [E4?.end, 'started'],
+  ] as const) {
+    if (now(at))
+      told.changes.push({
+        id: `timesync-${state}-${at}`,
+        source: HOSTS,
+        type: `lines.kittiwake.timesync.${state}`,
+        at,
+        data: {
+          instance: name,
+          service: 'boarding-api',
+          host,
+          site,
+          title: `time sync ${state} for ${name} on ${host}`,
+        },
+      });
+  }
+}

@@ -1,0 +1,73 @@
+import {
+  decodeRequest,
+  logLines,
+  metricPoints,
+  type SenderLines,
+  type Signal,
+  spanLines,
+} from '@flail/core/otlp';
+import { type PointsRead, readOpenMetrics } from '@flail/core/series';
+import { type EncodedPoints, encodePointsRead } from '../series/tail.js';
+
+/** A request as it came, and what it is. */
+export type DecodeTask =
+  | { signal: Signal; type: 'json' | 'protobuf'; bytes: Uint8Array }
+  | { signal: 'openmetrics'; labels: Record<string, string>; arrival: number; bytes: Uint8Array };
+
+/** Lines of one sender, as bytes. */
+export interface DecodedPart {
+  source: string;
+  attributes: Record<string, string>;
+  bytes: Uint8Array;
+  lines: number;
+}
+
+export interface Decoded {
+  parts: DecodedPart[];
+  points?: EncodedPoints;
+  rejected: number;
+  reason: string;
+}
+
+export type DecodeAnswer = { decoded: Decoded } | { refused: 'not-json' | 'not-otlp'; message: string };
+
+/** Reads one request; the only entrance of a decoding thread. */
+export default function decode(task: DecodeTask): DecodeAnswer {
+  const { signal } = task;
+  if (signal === 'openmetrics')
+    return ofPoints(readOpenMetrics(Buffer.from(task.bytes).toString('utf8'), task.arrival, task.labels));
+  let request: unknown;
+  try {
+    request =
+      task.type === 'json'
+        ? (JSON.parse(Buffer.from(task.bytes).toString('utf8')) as unknown)
+        : decodeRequest(signal, task.bytes);
+  } catch (error) {
+    const message = error instanceof Error ? error.message : String(error);
+    return task.type === 'json'
+      ? { refused: 'not-json', message: `The body is no JSON: ${message}.` }
+      : { refused: 'not-otlp', message: `The body is no request in protocol buffers: ${message}.` };
+  }
+  try {
+    if (signal === 'metrics') return ofPoints(metricPoints(request));
+    const { parts, rejected, reason } = (signal === 'logs' ? logLines : spanLines)(request);
+    const answer: DecodeAnswer = { decoded: { parts: parts.map(partOf), rejected, reason } };
+    return answer;
+  } catch (error) {
+    if (!(error instanceof TypeError)) throw error;
+    return { refused: 'not-otlp', message: error.message };
+  }
+}
+
+function ofPoints(read: PointsRead): DecodeAnswer {
+  const { rejected, reason } = read;
+  return { decoded: { parts: [], points: encodePointsRead(read), rejected, reason } };
+}
+
+function partOf({ sender, lines }: SenderLines): DecodedPart {
+  // A buffer of its own, which can be handed on.
+  const text = lines.join('\n');
+  const bytes = new Uint8Array(Buffer.byteLength(text));
+  new TextEncoder().encodeInto(text, bytes);
+  return { ...sender, bytes, lines: lines.length };
+}
