@@ -32,7 +32,7 @@ const CHATTY_FOR = DAY;
 const SERIES_DAYS = 35;
 const COARSE = 10 * MINUTE;
 /** Of requests that went well and fast one in so many is kept; the others are only counted. */
-const SAMPLED = 3;
+const SAMPLED = 8;
 const SLOW_MS = 400;
 
 /**

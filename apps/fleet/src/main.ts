@@ -121,8 +121,10 @@ async function history(fleet: Fleet, state: State, sender: Sender, end: number):
     const known = start;
     const signals = noSignals();
     let to = Math.floor(start / MINUTE) * MINUTE;
-    for (; to < end && signals.lines.length + signals.spans.length < STRETCH; to += MINUTE)
-      addSignals(signals, between(fleet.minute(to), known));
+    for (; to < end && signals.lines.length + signals.spans.length < STRETCH; to += MINUTE) {
+      const minute = fleet.minute(to);
+      addSignals(signals, known > to ? between(minute, known) : minute);
+    }
     // The next stretch is made while this one is on its way.
     await previous;
     const name = new Date(start).toISOString();

@@ -9,7 +9,7 @@ const PARALLEL = 32;
 const PATIENCE_MS = 20_000;
 
 /** What is sent in one body. */
-const SPANS_AT_ONCE = 4000;
+const SPANS_AT_ONCE = 16_000;
 const POINTS_AT_ONCE = 40_000;
 
 interface Post {
@@ -19,6 +19,9 @@ interface Post {
   /** Written only when its turn comes. */
   body: () => string;
 }
+
+/** Bodies of megabytes, of which only a few are made at a time. */
+const isLarge = ({ path }: Post): boolean => path.startsWith('v1/');
 
 /** Sends what the fleet says through the open intake, as any outside sender would. */
 export class Sender {
@@ -51,6 +54,17 @@ export class Sender {
       json('v1/metrics', `points ${at}`, () => metricsBody(measurements.slice(at, at + POINTS_AT_ONCE)));
     if (changes.length > 0) json('api/v1/intake/changes', 'changes', () => changesBody(changes));
     if (runs.length > 0) json('api/v1/intake/runs', 'runs', () => runsBody(runs));
+    await Promise.all([
+      this.sendAll(stretch, posts.filter(isLarge), 2),
+      this.sendAll(
+        stretch,
+        posts.filter((post) => !isLarge(post)),
+        PARALLEL,
+      ),
+    ]);
+  }
+
+  private async sendAll(stretch: string, posts: readonly Post[], parallel: number): Promise<void> {
     let next = 0;
     const work = async (): Promise<void> => {
       for (let at = next++; at < posts.length; at = next++) {
@@ -58,7 +72,7 @@ export class Sender {
         await this.post(path, type, `${this.run}/${stretch}/${name}`, body());
       }
     };
-    await Promise.all(Array.from({ length: PARALLEL }, work));
+    await Promise.all(Array.from({ length: parallel }, work));
   }
 
   private async post(path: string, type: string, key: string, body: string): Promise<void> {

@@ -298,27 +298,9 @@ export class RunModel extends Model {
   declare toMicros: number | null;
   @Column(DataType.JSON)
   declare run: unknown;
-}
-
-/** One event of a run, as it came. */
-@Table({ tableName: 'run_events', ...plain })
-export class RunEventModel extends Model {
-  @PrimaryKey
-  @AutoIncrement
-  @Column(DataType.INTEGER)
-  declare id: number;
-  @Column(DataType.INTEGER)
-  declare datasetId: number;
-  @Column(DataType.TEXT)
-  declare runId: string;
-  @Column(DataType.DOUBLE)
-  declare atMicros: number;
-  @Column(DataType.TEXT)
-  declare digest: string;
+  /** The events that it is put together from, as they came. */
   @Column(DataType.JSON)
-  declare event: unknown;
-  @Column(DataType.DATE)
-  declare received: Date;
+  declare events: unknown[];
 }
 
 export const MODELS = [
@@ -339,5 +321,4 @@ export const MODELS = [
   ExemplarModel,
   ChangeModel,
   RunModel,
-  RunEventModel,
 ];

@@ -1,24 +1,19 @@
 import type { EventsAnswer, RunBody, RunsSearchAnswer } from '@flail/contract';
 import type { Window } from '@flail/core';
 import { NoRunEventError, type Run, type RunEvent, runEventOf, runOf } from '@flail/core/runs';
-import { Inject, Injectable } from '@nestjs/common';
-import { createHash } from 'node:crypto';
+import { Injectable } from '@nestjs/common';
 import { Op } from 'sequelize';
-import type { Sequelize } from 'sequelize-typescript';
 import type { Asker } from '../access/asker.js';
-import { RunEventModel, RunModel } from '../database/models.js';
+import { RunModel } from '../database/models.js';
 import { notFound } from '../problems/problem.js';
 import { momentText } from '../query/moments.js';
-import { type Dataset, DATABASE, RecordStore } from '../store/record-store.js';
+import { type Dataset, RecordStore } from '../store/record-store.js';
 import { readEvents } from './read-events.js';
 
 /** Takes in the events of runs, puts runs together from them, and tells which there were. */
 @Injectable()
 export class RunsService {
-  constructor(
-    private readonly store: RecordStore,
-    @Inject(DATABASE) private readonly database: Sequelize,
-  ) {}
+  constructor(private readonly store: RecordStore) {}
 
   /** Stores events; those that are none are left out and told of. An event sent again counts once. */
   async take(dataset: Dataset, events: readonly unknown[]): Promise<EventsAnswer> {
@@ -43,6 +38,7 @@ export class RunsService {
         ...(wanted.job !== undefined && { job: wanted.job }),
         ...(wanted.states && { state: [...wanted.states] }),
       },
+      attributes: ['run'],
       order: [['fromMicros', 'ASC']],
     });
     const seen = rows.map(({ run }) => run as Run).filter((run) => maySee(asker, run));
@@ -57,26 +53,23 @@ export class RunsService {
 
   private async keep(dataset: Dataset, events: readonly RunEvent[]): Promise<void> {
     const datasetId = dataset.id;
-    await this.database.transaction(async (transaction) => {
-      await RunEventModel.bulkCreate(
-        events.map(({ runId, at, event }) => ({
-          datasetId,
-          runId,
-          atMicros: at,
-          digest: createHash('sha256').update(JSON.stringify(event)).digest('base64'),
-          event,
-          received: new Date(),
-        })),
-        { ignoreDuplicates: true, transaction },
-      );
-      const ids = [...new Set(events.map(({ runId }) => runId))];
-      const all = await RunEventModel.findAll({ where: { datasetId, runId: ids }, transaction });
-      const byRun = new Map<string, RunEvent[]>(ids.map((id) => [id, []]));
-      for (const { runId, atMicros, event } of all)
-        byRun.get(runId)!.push({ runId, at: atMicros, event: event as RunEvent['event'] });
-      const runs = [...byRun.values()].map(runOf);
-      await RunModel.bulkCreate(
-        runs.map((run) => ({
+    const byRun = new Map<string, Map<string, RunEvent>>();
+    const add = (event: RunEvent): void => {
+      let own = byRun.get(event.runId);
+      if (!own) byRun.set(event.runId, (own = new Map<string, RunEvent>()));
+      // An event that was sent twice is one.
+      own.set(JSON.stringify(event.event), event);
+    };
+    events.forEach(add);
+    const known = await RunModel.findAll({
+      where: { datasetId, runId: [...byRun.keys()] },
+      attributes: ['events'],
+    });
+    for (const row of known) for (const event of row.events) add(runEventOf(event));
+    await RunModel.bulkCreate(
+      [...byRun.values()].map((own) => {
+        const run = runOf([...own.values()]);
+        return {
           datasetId,
           runId: run.id,
           namespace: run.namespace,
@@ -85,14 +78,14 @@ export class RunsService {
           fromMicros: run.from,
           toMicros: run.to ?? null,
           run,
-        })),
-        {
-          updateOnDuplicate: ['namespace', 'job', 'state', 'fromMicros', 'toMicros', 'run'],
-          conflictAttributes: ['datasetId', 'runId'],
-          transaction,
-        },
-      );
-    });
+          events: [...own.values()].map(({ event }) => event),
+        };
+      }),
+      {
+        updateOnDuplicate: ['namespace', 'job', 'state', 'fromMicros', 'toMicros', 'run', 'events'],
+        conflictAttributes: ['datasetId', 'runId'],
+      },
+    );
   }
 }
 

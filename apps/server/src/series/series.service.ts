@@ -28,7 +28,7 @@ export interface Series extends SeriesIdentity {
 }
 
 /** Points that make it worth while to put them into chunks. */
-const ENOUGH_POINTS = 200_000;
+const ENOUGH_POINTS = 500_000;
 const CHECK_MS = 60_000;
 /** Points wait no longer than this. */
 const LONGEST_WAIT_MS = 30 * 60_000;

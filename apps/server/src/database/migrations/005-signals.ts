@@ -1,6 +1,6 @@
 import { DataTypes, type QueryInterface } from 'sequelize';
 
-const { BLOB, DATE, DOUBLE, INTEGER, JSON: JSON_TEXT, TEXT } = DataTypes;
+const { BLOB, DOUBLE, INTEGER, JSON: JSON_TEXT, TEXT } = DataTypes;
 const id = { type: INTEGER, primaryKey: true, autoIncrement: true };
 const given = <T>(type: T): { type: T; allowNull: false } => ({ type, allowNull: false });
 
@@ -67,18 +67,9 @@ export const migration = {
       from_micros: given(DOUBLE),
       to_micros: { type: DOUBLE, allowNull: true },
       run: given(JSON_TEXT),
+      events: given(JSON_TEXT),
     });
     await schema.addIndex('runs', ['dataset_id', 'run_id'], { unique: true });
     await schema.addIndex('runs', ['dataset_id', 'from_micros']);
-    await schema.createTable('run_events', {
-      id,
-      dataset_id: given(INTEGER),
-      run_id: given(TEXT),
-      at_micros: given(DOUBLE),
-      digest: given(TEXT),
-      event: given(JSON_TEXT),
-      received: given(DATE),
-    });
-    await schema.addIndex('run_events', ['dataset_id', 'run_id', 'digest'], { unique: true });
   },
 };
