@@ -31,7 +31,7 @@ async function draw(index: number): Promise<{ rank: number; patterns: number; fi
   for (let from = start; from < anchor; from += 2 * HOUR) {
     const texts = new Map(SERVICES.map(({ name }): [string, string[]] => [name, []]));
     for (let minute = from; minute < from + 2 * HOUR; minute += MINUTE) {
-      for (const line of fleet.minute(minute)) texts.get(line.from.service)!.push(line.text);
+      for (const line of fleet.minute(minute).lines) texts.get(line.from.service)!.push(line.text);
     }
     for (const [service, lines] of texts)
       if (lines.length > 0) store.take(lines.join('\n'), { source: service });

@@ -6,7 +6,7 @@ const ANCHOR = Date.UTC(2026, 2, 5, 4);
 function textsOf(fleet: Fleet, from: number, to: number): string[] {
   const texts: string[] = [];
   for (let minute = from; minute < to; minute += MINUTE)
-    texts.push(...fleet.minute(minute).map(({ text }) => text));
+    texts.push(...fleet.minute(minute).lines.map(({ text }) => text));
   return texts;
 }
 
@@ -54,13 +54,13 @@ describe('the fleet', () => {
     const reverted = new Fleet({
       seed: 'test',
       anchor: ANCHOR,
-      leaseCut: { start, end: start + 20 * MINUTE, strength: 1 },
+      episodes: { E1: { start, end: start + 20 * MINUTE, strength: 1 } },
     });
     textsOf(reverted, start, start + 30 * MINUTE);
     const after = textsOf(reverted, start + 60 * MINUTE, start + 90 * MINUTE);
     expect(counting(after, 'rejected, lease lost')).toBe(0);
     expect(counting(after, 'not granted within')).toBeLessThan(5);
-    const calm = new Fleet({ seed: 'test', anchor: ANCHOR, leaseCut: null });
+    const calm = new Fleet({ seed: 'test', anchor: ANCHOR, episodes: {} });
     expect(counting(textsOf(calm, ANCHOR - 40 * MINUTE, ANCHOR), 'lease lost')).toBe(0);
   });
 
@@ -69,7 +69,7 @@ describe('the fleet', () => {
     const lostAt = (strength: number): number =>
       counting(
         textsOf(
-          new Fleet({ seed: 'test', anchor: ANCHOR, leaseCut: { start, end: ANCHOR, strength } }),
+          new Fleet({ seed: 'test', anchor: ANCHOR, episodes: { E1: { start, end: ANCHOR, strength } } }),
           start,
           ANCHOR,
         ),
@@ -79,7 +79,7 @@ describe('the fleet', () => {
   });
 
   it('has thirty harmless rare kinds of line in every half hour, some of them errors', () => {
-    const calm = new Fleet({ seed: 'test', anchor: ANCHOR, leaseCut: null });
+    const calm = new Fleet({ seed: 'test', anchor: ANCHOR, episodes: {} });
     for (let window = 1; window <= 6; window++) {
       const from = ANCHOR - window * 9 * HOUR;
       const odd = textsOf(calm, from, from + 30 * MINUTE).filter((text) => / while \w+ing /.test(text));
@@ -90,7 +90,7 @@ describe('the fleet', () => {
   });
 
   it('beats like clockwork, with one beat missed', () => {
-    const calm = new Fleet({ seed: 'test', anchor: ANCHOR, leaseCut: null });
+    const calm = new Fleet({ seed: 'test', anchor: ANCHOR, episodes: {} });
     const from = calm.start + DAY - 10 * HOUR;
     const minutes = Array.from({ length: 240 }, (_, index) => from + index * MINUTE);
     const silent = minutes.filter(
@@ -111,5 +111,5 @@ describe('the fleet', () => {
   });
 
   const fleetMinute = (minute: number): number[] =>
-    new Fleet({ seed: 'test', anchor: ANCHOR }).minute(minute).map(({ at }) => at);
+    new Fleet({ seed: 'test', anchor: ANCHOR }).minute(minute).lines.map(({ at }) => at);
 });

@@ -4,7 +4,7 @@ import { mailState, SESSION_LIMIT } from './episodes/mail-retries.js';
 import { isOn, type Placements, usualPlacements } from './episodes/placement.js';
 import { truthOf } from './episodes/truth.js';
 import { changesOf } from './life/changes.js';
-import { jobsOf } from './life/jobs.js';
+import { jobsOf, stuckImport } from './life/jobs.js';
 import { activityOf, expectedActivity, measured, ordinarySessions } from './life/metrics.js';
 import { noveltyOf } from './life/novelty.js';
 import { LEASE_SHARE, type Minute, REQUESTS_PER_MINUTE, requestsOf, tokenAt } from './life/requests.js';
@@ -64,6 +64,12 @@ export class Fleet {
     if (!isOn(placement, at)) return false;
     placement.end = at;
     return true;
+  }
+
+  /** The run of the import that hangs at a moment, if one does. */
+  hangingRun(at: number): string | undefined {
+    const { E6 } = this.episodes;
+    return isOn(E6, at) ? stuckImport(E6, at) : undefined;
   }
 
   /** All that is sent of the minute that begins at a moment; lines in the order of their times. */

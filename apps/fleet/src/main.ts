@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { EPISODES, type EpisodeId, placed, type Placements, usualPlacements } from './episodes/placement.js';
 import { Fleet } from './fleet.js';
 import { Sender } from './sending/sender.js';
+import { StandIns } from './stand-ins/stand-ins.js';
 import { HOUR, MINUTE, SECOND } from './world/clock.js';
 import { addSignals, noSignals, type Signals } from './world/signals.js';
 
@@ -19,6 +20,7 @@ interface Options {
   episode: string[] | boolean;
   at?: string;
   strength: string;
+  standIns: string;
 }
 
 /** Where a run has got to; kept so that the next start goes on with the same data. */
@@ -44,6 +46,7 @@ const program = new Command('fleet')
   .option('--no-episode', 'leave all episodes out')
   .option('--at <moment>', 'when the episode named begins, RFC 3339')
   .option('--strength <factor>', 'how strong the episodes are', '1')
+  .option('--stand-ins <port>', 'port of the stand-ins for outside systems; 0 for none', '4191')
   .option('--no-live', 'end with the history')
   .option('--dry', 'send nothing; print how much there is and its digest', false)
   .parse();
@@ -158,6 +161,18 @@ function remember(state: State): void {
   writeFileSync(stateFile, JSON.stringify(state));
 }
 
+/** The page of the stand-ins, where its port is free. */
+async function showStandIns(): Promise<void> {
+  const port = Number(options.standIns);
+  if (port === 0) return;
+  try {
+    await new StandIns(fleet, () => Date.now()).listen(port);
+    console.log(`The simulated systems around the fleet are at http://127.0.0.1:${port}`);
+  } catch {
+    console.log(`Port ${port} is taken; the simulated systems around the fleet have no page.`);
+  }
+}
+
 const MEASURED_EVERY = 5 * SECOND;
 
 /** Sends what each moment brings when it has come. */
@@ -199,5 +214,8 @@ if (options.dry) {
   writeFileSync(join(options.data, 'truth.json'), JSON.stringify(fleet.truth(), null, 2));
   const sender = new Sender(options.url, `${state.seed}/${state.anchor}/${state.scale}`);
   await history(fleet, state, sender, end);
-  if (options.live) await live(fleet, state, sender, end);
+  if (options.live) {
+    await showStandIns();
+    await live(fleet, state, sender, end);
+  }
 }

@@ -8,7 +8,7 @@ import { isOn, type Placements } from './placement.js';
 export const STATION = 'skerry-2';
 export const BERTHS = ['skerry/1', 'skerry/2'] as const;
 /** Metres: how far the station's gauge stands from chart datum, and what a vessel needs. */
-export const CALIBRATION_OFFSET = -1.6;
+export const CALIBRATION_OFFSET = -1.8;
 const DRAUGHT = 3.1;
 
 /** Depth of the water at a berth, as the tide feed has it. */

@@ -1,6 +1,6 @@
 import { FOLDING_ERROR, foldingFails, libraryVersion } from '../episodes/combining-marks.js';
 import { IMPORT_MINUTES, importFate, LOCK_FILE } from '../episodes/lock-file.js';
-import { isOn, type Placements } from '../episodes/placement.js';
+import { isOn, type Placement, type Placements } from '../episodes/placement.js';
 import { SETTLEMENT_LENGTH, SETTLEMENT_MINUTE } from '../episodes/settlement-lock.js';
 import { HOUR, MINUTE, SECOND, simulatedTime } from '../world/clock.js';
 import { type Instance, INSTANCES, PORTS } from '../world/company.js';
@@ -149,21 +149,29 @@ function manifestExport(due: number, port: string, random: Random, { episodes }:
   return run.end('COMPLETE', [records, records]);
 }
 
+const importId = (due: number): string => `ti-${minuteOf(due)}`;
+
+/** The import that hangs at a moment of its episode, once it is due. */
+export function stuckImport({ start }: Placement, at: number): string | undefined {
+  const every = IMPORT_MINUTES * MINUTE;
+  const due = (Math.floor(start / every) + 1) * every;
+  return at > due ? importId(due) : undefined;
+}
+
 function tideImport(due: number, random: Random, { episodes }: JobWorld): Story {
   const fate = importFate(episodes, due);
   const from = INSTANCES.get('tide-feed')![0]!;
-  const idAt = (at: number): string => `ti-${minuteOf(at)}`;
   const before = due - IMPORT_MINUTES * MINUTE;
   if (fate === 'skipped') {
     const text = 'import not started, the one before has not ended';
     return { lines: [say(from, due + SECOND, 'WARN', text, { job: 'tide-import' })], runs: [] };
   }
-  const run = new RunStory(idAt(due), 'tide-import', due, from, { stations: '14' });
+  const run = new RunStory(importId(due), 'tide-import', due, from, { stations: '14' });
   run.work(random.between(0.5, 4) * SECOND);
   run.starting();
   if (fate === 'stuck') {
     run.work(700);
-    run.say('INFO', `lock file ${LOCK_FILE} is held by run ${idAt(before)}, waiting for it`);
+    run.say('INFO', `lock file ${LOCK_FILE} is held by run ${importId(before)}, waiting for it`);
     return run.story;
   }
   run.running(['import-1']);
@@ -244,9 +252,20 @@ function storiesDue(due: number, random: Random, world: JobWorld): Story[] {
   return stories;
 }
 
+/** The run that hangs is stopped when its episode ends. */
+function stopHanging(start: number, { E6 }: Placements, all: Story): void {
+  if (!E6 || E6.end < start || E6.end >= start + MINUTE) return;
+  const runId = stuckImport(E6, E6.end);
+  if (runId === undefined) return;
+  const from = INSTANCES.get('tide-feed')![0]!;
+  all.runs.push({ runId, job: 'tide-import', at: E6.end, type: 'ABORT', facets: {} });
+  all.lines.push(say(from, E6.end, 'WARN', 'import stopped on request', { by: 'scheduler', run: runId }));
+}
+
 /** What jobs do in a minute, whenever their runs began. */
 export function jobsOf(start: number, world: JobWorld, random: Random): Story {
   const all: Story = { lines: [], runs: [] };
+  stopHanging(start, world.episodes, all);
   const within = ({ at }: { at: number }): boolean => at >= start && at < start + MINUTE;
   for (let due = start - LONGEST; due <= start; due += MINUTE) {
     for (const { lines, runs } of storiesDue(due, random.fork(minuteOf(due)), world)) {
