@@ -31,6 +31,7 @@ import { SeriesController } from './series/series.controller.js';
 import { SeriesQueryService } from './series/series-query.service.js';
 import { SeriesService } from './series/series.service.js';
 import { DATABASE, RecordStore } from './store/record-store.js';
+import { SyslogService } from './syslog/syslog.service.js';
 import { SystemController } from './system/system.controller.js';
 
 /** Closes the database once everything that writes to it has ended. */
@@ -81,6 +82,7 @@ export class AppModule {
         SeriesQueryService,
         ChangesService,
         RunsService,
+        SyslogService,
         DatabaseCloser,
       ],
     };

@@ -3,6 +3,7 @@ import { createApp } from './app.js';
 import { configOf, settingsHelp } from './config/config.js';
 import { listenForOtlp } from './otlp/otlp-port.js';
 import { lockFolder } from './store/data-lock.js';
+import { SyslogService } from './syslog/syslog.service.js';
 
 if (process.argv.includes('--help')) {
   console.log(`Flail's server. Settings are environment variables:\n${settingsHelp()}`);
@@ -29,13 +30,21 @@ try {
   throw error;
 }
 console.log(`Flail is at ${await app.getUrl()} and keeps its data in ${config.data}`);
-if (config.otlpPort !== 0) {
+
+/** Opens a further port; that it is taken is no reason to end. */
+async function alsoListen(name: string, port: number, listen: () => Promise<unknown>): Promise<void> {
+  if (port === 0) return;
   try {
-    await listenForOtlp(app, config.otlpPort, config.host);
-    console.log(`OpenTelemetry senders find it at http://${config.host}:${config.otlpPort}`);
+    await listen();
+    console.log(`${name}: port ${port}`);
   } catch (error) {
     console.log(
-      `Port ${config.otlpPort} is taken; OpenTelemetry senders find it at the address above (${String(error)}).`,
+      `${name}: port ${port} can't be used (${error instanceof Error ? error.message : String(error)})`,
     );
   }
 }
+
+await alsoListen('OpenTelemetry', config.otlpPort, () => listenForOtlp(app, config.otlpPort, config.host));
+await alsoListen('Syslog', config.syslogPort, () =>
+  app.get(SyslogService).listen(config.syslogPort, config.host),
+);

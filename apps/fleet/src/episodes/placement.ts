@@ -27,7 +27,7 @@ const USUAL: Record<EpisodeId, [before: number, length: number]> = {
 
 /** The episodes as the demo has them. */
 export function usualPlacements(anchor: number): Placements {
-  return Object.fromEntries(EPISODES.map((id) => [id, placed(id, anchor - USUAL[id][0])])) as Placements;
+  return Object.fromEntries(EPISODES.map((id) => [id, placed(id, anchor - USUAL[id][0])]));
 }
 
 /** An episode that begins at a moment and lasts as long as it usually does. */

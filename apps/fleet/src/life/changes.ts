@@ -132,14 +132,14 @@ function harmless(start: number, anchor: number, random: Random, told: Told): vo
 function causes(start: number, { E1, E2, E3, E4 }: Placements, told: Told): void {
   const now = (at: number | undefined): at is number =>
     at !== undefined && at >= start && at < start + MINUTE;
-  if (now(E1?.start)) setting(E1!.start, 'berth-allocator', 'lease_time', '30s', '3s', 'j.fulmar', told);
-  if (now(E1?.end)) setting(E1!.end, 'berth-allocator', 'lease_time', '3s', '30s', 'j.fulmar', told);
+  if (now(E1?.start)) setting(E1.start, 'berth-allocator', 'lease_time', '30s', '3s', 'j.fulmar', told);
+  if (now(E1?.end)) setting(E1.end, 'berth-allocator', 'lease_time', '3s', '30s', 'j.fulmar', told);
   if (now(E2?.start))
     told.changes.push({
-      id: `library-${E2!.start}`,
+      id: `library-${E2.start}`,
       source: ROLLOUTS,
       type: 'lines.kittiwake.deployment.finished',
-      at: E2!.start,
+      at: E2.start,
       data: {
         service: 'manifest-writer',
         key: 'library_version',
@@ -151,10 +151,10 @@ function causes(start: number, { E1, E2, E3, E4 }: Placements, told: Told): void
     });
   if (now(E3?.start))
     told.changes.push({
-      id: `planner-${E3!.start}`,
+      id: `planner-${E3.start}`,
       source: ROLLOUTS,
       type: 'lines.kittiwake.deployment.finished',
-      at: E3!.start,
+      at: E3.start,
       data: { service: 'sailing-planner', key: 'version', from: '2.9.3', to: '2.9.4', by: 'rollout-bot' },
     });
   const { host, site, name } = fastInstance();

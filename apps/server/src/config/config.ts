@@ -22,6 +22,11 @@ export const SETTINGS: readonly Setting[] = [
     meaning: 'port for the OpenTelemetry protocol alone, which its senders use unasked; 0 for none',
   },
   {
+    name: 'FLAIL_SYSLOG_PORT',
+    fallback: '5514',
+    meaning: 'port for syslog over UDP and TCP; 0 for none',
+  },
+  {
     name: 'FLAIL_INGEST_LANES',
     fallback: String(Math.min(4, availableParallelism())),
     meaning: 'worker threads that take in lines',
@@ -40,6 +45,8 @@ export interface Config {
   data: string;
   /** 0 for none. */
   otlpPort: number;
+  /** 0 for none. */
+  syslogPort: number;
   ingestLanes: number;
   queryLanes: number;
   cacheBytes: number;
@@ -63,6 +70,7 @@ export function configOf(environment: Record<string, string | undefined>): Confi
     host: text('FLAIL_HOST'),
     data: resolve(text('FLAIL_DATA')),
     otlpPort: whole('FLAIL_OTLP_PORT', 0, 65_535),
+    syslogPort: whole('FLAIL_SYSLOG_PORT', 0, 65_535),
     ingestLanes: whole('FLAIL_INGEST_LANES', 1, 64),
     queryLanes: whole('FLAIL_QUERY_LANES', 1, 64),
     cacheBytes: whole('FLAIL_CACHE_MB', 16, 65_536) * 1024 * 1024,

@@ -152,7 +152,7 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
     this.lastSealed = Date.now();
     // What comes while the thread works stays behind this mark.
     const mark = await this.store.writes.run(async () => {
-      const newest = (await SeriesTailModel.max('id')) as number | null;
+      const newest = await SeriesTailModel.max<number | null, SeriesTailModel>('id');
       return { newest, counts: [...this.byId.values()].map((one) => [one, one.fresh.length] as const) };
     });
     if (mark.newest === null) return;

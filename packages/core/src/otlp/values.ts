@@ -65,9 +65,7 @@ export function plainValue(value: unknown, depth = 0): PlainValue {
   if (value.intValue !== undefined) {
     const number = numberOf(value.intValue);
     // Integers that no double holds stay text.
-    return number === undefined || Number.isSafeInteger(number)
-      ? (number ?? null)
-      : String(value.intValue as string);
+    return number === undefined || Number.isSafeInteger(number) ? (number ?? null) : textOf(value.intValue);
   }
   if (value.doubleValue !== undefined) {
     const number = numberOf(value.doubleValue);

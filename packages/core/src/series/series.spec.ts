@@ -120,7 +120,7 @@ describe('steps of a series', () => {
     [{ '5..Infinity': [10], max: [25] }, 50, 15],
     [{ '0..0': [10], '0..1': [10] }, 25, 0],
   ])('of a histogram have percentiles: %j', (buckets, percentile, expected) => {
-    const points = pointsOf([0], { count: [100], ...buckets } as Record<string, number[]>);
+    const points = pointsOf([0], { count: [100], ...buckets });
     const found = aggregate(stepsOf(points, histogram, steps), { percentile }, histogram, steps)[0];
     expect(found).toBeCloseTo(expected, 9);
   });
