@@ -30,6 +30,8 @@ import { SummaryService } from './query/summary.service.js';
 import { SeriesController } from './series/series.controller.js';
 import { SeriesQueryService } from './series/series-query.service.js';
 import { SeriesService } from './series/series.service.js';
+import { SourcesController } from './sources/sources.controller.js';
+import { SourcesService } from './sources/sources.service.js';
 import { DATABASE, RecordStore } from './store/record-store.js';
 import { SyslogService } from './syslog/syslog.service.js';
 import { SystemController } from './system/system.controller.js';
@@ -56,6 +58,7 @@ export class AppModule {
         QueryController,
         SeriesController,
         RulesController,
+        SourcesController,
         SystemController,
       ],
       providers: [
@@ -82,6 +85,7 @@ export class AppModule {
         SeriesQueryService,
         ChangesService,
         RunsService,
+        SourcesService,
         SyslogService,
         DatabaseCloser,
       ],

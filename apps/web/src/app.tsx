@@ -5,6 +5,7 @@ import { ApiError } from './api/client.js';
 import { Frame } from './frame/Frame.js';
 import { LogsView } from './logs/LogsView.js';
 import { PatternsView } from './patterns/PatternsView.js';
+import { SourcesView } from './sources/SourcesView.js';
 import { Message } from './states/States.js';
 import { theme } from './theme/theme.js';
 
@@ -34,6 +35,7 @@ const router = createBrowserRouter([
       { index: true, element: <ToPatterns /> },
       { path: 'logs', element: <LogsView /> },
       { path: 'patterns', element: <PatternsView /> },
+      { path: 'sources', element: <SourcesView /> },
       {
         path: '*',
         element: (

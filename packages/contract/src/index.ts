@@ -325,13 +325,43 @@ export interface CompleteAnswer {
 
 export interface SourceSummary {
   name: string;
+  /** Whether it sends lines or the spans of requests. */
+  signal: 'logs' | 'spans';
   format: string;
+  /** True where a person said so. */
+  corrected: boolean;
   records: number;
   malformed: number;
   bytes: number;
   lastSeen: string;
+  /** The time that its records cover. */
+  window?: WindowBody;
+  /** Records a second in the last five minutes, and by level in the last hour. */
+  rate: number;
+  levels: Partial<Record<LevelName, number>>;
+  /** Seconds by which its newest record was ahead of its arrival; below nought, behind. */
+  ahead?: number;
+  /** What is wrong with lines, with one of each kind. */
+  problems: { message: string; count: number; sample?: string }[];
+  /** What a person should look at. */
+  warnings: string[];
   /** For how long, or how many bytes of, its records are kept; absent where without limit. */
   retention?: RetentionBody;
+}
+
+/** What lines of a source would become in a format. */
+export interface FormatPreview {
+  format: string;
+  /** How many of the lines are of the format. */
+  read: number;
+  lines: {
+    line: string;
+    read: boolean;
+    time?: string;
+    level: LevelName;
+    text: string;
+    fields: Record<string, string>;
+  }[];
 }
 
 export interface RetentionBody {

@@ -17,6 +17,7 @@ export {
   type Sealed,
 } from './intake/ingest.js';
 export { type Problem } from './intake/log-parser.js';
+export { type Preview, previewOf } from './intake/preview.js';
 export { type Layout } from './patterns/layout.js';
 export { type SlotType, SLOT_NAMES } from './patterns/scanner.js';
 export { type Change, type Spans } from './patterns/surprise.js';

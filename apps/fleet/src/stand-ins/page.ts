@@ -20,7 +20,7 @@ export function page({ changes, runs, notices }: ReturnType<StandIns['state']>):
   const changeRows = changes.map(
     ({ id, service, change, since, canRevert }) =>
       `<tr><td>${escaped(service)}</td><td>${escaped(change)}</td><td>${clock(since)}</td><td>${
-        canRevert ? button(`/changes/${id}/revert`, 'Revert') : 'reverted'
+        canRevert ? button(`/changes/${id}/revert`, 'Revert') : 'over'
       }</td></tr>`,
   );
   const runRows = runs.map(

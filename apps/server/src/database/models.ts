@@ -148,6 +148,20 @@ export class SourceModel extends Model {
   /** Bytes, as received, that are kept; without limit where null. */
   @Column(DataType.DOUBLE)
   declare maxBytes: number | null;
+  /** Time of the first and the last record that came, microseconds since 1970. */
+  @Column(DataType.DOUBLE)
+  declare fromMicros: number | null;
+  @Column(DataType.DOUBLE)
+  declare toMicros: number | null;
+  /** Seconds by which the newest record of the last batch was ahead of its arrival; below nought, behind. */
+  @Column(DataType.DOUBLE)
+  declare ahead: number | null;
+  /** What was wrong with lines, the newest of each kind. */
+  @Column(DataType.JSON)
+  declare problems: { code: string; message: string; count: number; sample?: string }[] | null;
+  /** The format that a person says it has; found from its lines where null. */
+  @Column(DataType.TEXT)
+  declare givenFormat: string | null;
 }
 
 /** A rule that a person gave: kept also after it was taken back. */

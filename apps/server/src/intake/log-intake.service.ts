@@ -153,11 +153,17 @@ export class LogIntakeService implements BeforeApplicationShutdown {
         bySource.set(source, { accepted: own.accepted + lines, bytes: own.bytes + sizes[at]! });
       }
       for (const [source, { accepted, bytes }] of bySource)
-        await this.noteSource(dataset, source, { accepted, malformed: 0, format: result.format }, bytes);
+        await this.noteSource(dataset, source, { ...result, accepted, malformed: 0, problems: [] }, bytes);
       return answerOf(result, undefined);
     } finally {
       this.active.delete(id);
     }
+  }
+
+  /** The format that a person says a source has. */
+  private async givenFormat({ id }: Dataset, name: string): Promise<FormatName | 'auto'> {
+    const row = await SourceModel.findOne({ where: { datasetId: id, name }, attributes: ['givenFormat'] });
+    return (row?.givenFormat as FormatName | null | undefined) ?? 'auto';
   }
 
   private refuseWhenBusy(): void {
@@ -189,7 +195,7 @@ export class LogIntakeService implements BeforeApplicationShutdown {
         context: context.id,
         source,
         service: attributes.service ?? source,
-        format: batch.format,
+        format: batch.format === 'auto' ? await this.givenFormat(dataset, source) : batch.format,
         progress: new Map(progress),
       });
       let refused: Error | undefined;
@@ -328,7 +334,7 @@ export class LogIntakeService implements BeforeApplicationShutdown {
   private async noteSource(
     dataset: Dataset,
     name: string,
-    result: Pick<BatchResult, 'accepted' | 'malformed' | 'format'>,
+    result: BatchResult,
     bytes: number,
   ): Promise<void> {
     await this.store.writes.run(async () => {
@@ -336,15 +342,33 @@ export class LogIntakeService implements BeforeApplicationShutdown {
         where: { datasetId: dataset.id, name },
         defaults: { format: result.format, records: 0, malformed: 0, bytes: 0, lastSeen: new Date() },
       });
+      const { span } = result;
       await row.update({
         format: result.accepted > 0 ? result.format : row.format,
         records: row.records + result.accepted,
         malformed: row.malformed + result.malformed,
         bytes: row.bytes + bytes,
         lastSeen: new Date(),
+        problems: together(row.problems ?? [], result.problems),
+        ...(span && {
+          fromMicros: Math.min(row.fromMicros ?? Infinity, span.from),
+          toMicros: Math.max(row.toMicros ?? -Infinity, span.to),
+          ahead: span.to / 1e6 - Date.now() / 1000,
+        }),
       });
     });
   }
+}
+
+/** Problems of a source, those of one kind counted together. */
+function together(
+  known: NonNullable<SourceModel['problems']>,
+  more: BatchResult['problems'],
+): SourceModel['problems'] {
+  const all = new Map(known.map((problem) => [problem.code, problem]));
+  for (const { code, message, count, sample } of more)
+    all.set(code, { code, message, sample, count: count + (all.get(code)?.count ?? 0) });
+  return all.size === 0 ? null : [...all.values()];
 }
 
 const sum = (progress: ReadonlyMap<number, number>): number =>

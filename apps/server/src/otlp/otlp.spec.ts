@@ -185,28 +185,6 @@ describe('the OpenTelemetry protocol over HTTP', () => {
     expect(await query({ metric: 'flights', by: ['instance'] })).toEqual(before);
   });
 
-  it('keeps what it acknowledged over a restart', async () => {
-    const { app: first, data } = await TestApp.start();
-    const url = (await first.getUrl()).replace('[::1]', '127.0.0.1');
-    const send = async (values: number[]): Promise<void> => {
-      const body = JSON.stringify(counterOf(values));
-      const headers = { 'content-type': 'application/json' };
-      expect((await fetch(`${url}/v1/metrics`, { method: 'POST', headers, body })).status).toBe(200);
-    };
-    await send([1, 2]);
-    await first.get(SeriesService).sealed();
-    await send([1, 2, 4]);
-    await first.close();
-    const again = await TestApp.start(data);
-    const { body } = await again.post<MetricsQueryAnswer>('/api/v1/metrics/query', {
-      window,
-      metric: 'flights',
-      points: 60,
-    });
-    expect(body.lines[0]!.values.slice(0, 4)).toEqual([null, 0.1, 0.2, null]);
-    await again.end();
-  });
-
   it.each([
     ['logs', '{"resourceLogs":', 'application/json', 400, 'not-json'],
     ['logs', '[]', 'application/json', 400, 'not-otlp'],
@@ -241,5 +219,30 @@ describe('the OpenTelemetry protocol over HTTP', () => {
     expect([unknown.status, unknown.body.code]).toEqual([404, 'no-such-metric']);
     const body = { window, metric: 'flights', where: { instance: 'gull-1' } };
     expect((await app.post<ProblemBody>('/api/v1/metrics/query', body)).status).toBe(400);
+  });
+});
+
+// An application of its own: one process has one database open at a time.
+describe('measurements', () => {
+  it('that were acknowledged are there after a restart', async () => {
+    const { app: first, data } = await TestApp.start();
+    const url = (await first.getUrl()).replace('[::1]', '127.0.0.1');
+    const send = async (values: number[]): Promise<void> => {
+      const body = JSON.stringify(counterOf(values));
+      const headers = { 'content-type': 'application/json' };
+      expect((await fetch(`${url}/v1/metrics`, { method: 'POST', headers, body })).status).toBe(200);
+    };
+    await send([1, 2]);
+    await first.get(SeriesService).sealed();
+    await send([1, 2, 4]);
+    await first.close();
+    const again = await TestApp.start(data);
+    const { body } = await again.post<MetricsQueryAnswer>('/api/v1/metrics/query', {
+      window,
+      metric: 'flights',
+      points: 60,
+    });
+    expect(body.lines[0]!.values.slice(0, 4)).toEqual([null, 0.1, 0.2, null]);
+    await again.end();
   });
 });

@@ -3,12 +3,15 @@ import type {
   CountAnswer,
   DatasetSummary,
   ExcessAnswer,
+  FormatPreview,
   LogsSearchAnswer,
   LogsSearchBody,
   PatternsSearchAnswer,
   PatternsSearchBody,
   ProblemBody,
   ReadBody,
+  RetentionBody,
+  SourceSummary,
   VolumeAnswer,
 } from '@flail/contract';
 
@@ -77,7 +80,21 @@ const get = <T>(
   return call<T>(`${path}?${query.toString()}`, signal ? { signal } : undefined);
 };
 
+const put = <T>(path: string, body: object): Promise<T> =>
+  call<T>(path, {
+    method: 'PUT',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  });
+
+const source = (name: string): string => `sources/${encodeURIComponent(name)}`;
+
 export const api = {
+  sources: (signal?: AbortSignal) => get<SourceSummary[]>('sources', {}, signal),
+  formatPreview: (name: string, format: string, signal?: AbortSignal) =>
+    post<FormatPreview>(`${source(name)}/preview`, { format }, signal),
+  correctFormat: (name: string, format: string) => put<object>(`${source(name)}/format`, { format }),
+  retain: (name: string, body: RetentionBody) => put<RetentionBody>(`${source(name)}/retention`, body),
   datasets: (signal?: AbortSignal) => get<DatasetSummary[]>('datasets', {}, signal),
   excess: (signal?: AbortSignal) => get<ExcessAnswer>('excess', {}, signal),
   volume: (parameters: { from?: string; to?: string; scope?: string; steps: number }, signal?: AbortSignal) =>

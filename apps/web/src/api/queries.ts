@@ -78,3 +78,17 @@ export const useLogs = (body: ReadBody | undefined, order: string) =>
     enabled: body !== undefined,
     placeholderData: keepPreviousData,
   });
+
+export const useSources = () =>
+  useQuery({
+    queryKey: ['sources'],
+    queryFn: ({ signal }) => api.sources(signal),
+    refetchInterval: REFRESH_MS,
+  });
+
+export const useFormatPreview = (name: string, format: string) =>
+  useQuery({
+    queryKey: ['format', name, format],
+    queryFn: ({ signal }) => api.formatPreview(name, format, signal),
+    placeholderData: keepPreviousData,
+  });

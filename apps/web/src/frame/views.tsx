@@ -1,4 +1,4 @@
-import { IconList, IconStack2 } from '@tabler/icons-react';
+import { IconList, IconPlugConnected, IconStack2 } from '@tabler/icons-react';
 import type { ComponentType } from 'react';
 
 export interface View {
@@ -15,6 +15,10 @@ export const VIEW_GROUPS: { question: string; views: View[] }[] = [
       { path: '/logs', name: 'Logs', icon: IconList },
       { path: '/patterns', name: 'Patterns', icon: IconStack2 },
     ],
+  },
+  {
+    question: 'Keep it',
+    views: [{ path: '/sources', name: 'Sources', icon: IconPlugConnected }],
   },
 ];
 

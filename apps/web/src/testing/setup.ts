@@ -19,3 +19,6 @@ window.ResizeObserver = class {
   unobserve(): void {}
   disconnect(): void {}
 };
+
+// jsdom lays nothing out, and so scrolls nowhere.
+Element.prototype.scrollIntoView = () => undefined;

@@ -4,6 +4,7 @@ import { JsonLinesReader } from './json-lines.js';
 import { LogfmtReader } from './logfmt.js';
 import { PlainReader } from './plain.js';
 import { detectFormat } from './detect.js';
+import { previewOf } from './preview.js';
 import type { ParsedLine } from './reader.js';
 import { SyslogReader } from './syslog.js';
 
@@ -208,4 +209,20 @@ describe('the reader of syslog', () => {
     expect(detectFormat(['<13>1 2026-03-02T18:00:00Z h a - - - x']).format).toBe('syslog');
     expect(detectFormat(['2026-03-02 18:00:00 INFO a: b']).format).toBe('plain');
   });
+});
+
+it('a preview shows what lines would become, and which are not of the format', () => {
+  const [json, plain] = previewOf(
+    ['{"time":"2026-03-02T18:00:00Z","level":"warn","msg":"wings wet","n":2}', 'no object'],
+    'json',
+  );
+  expect(json).toEqual({
+    line: '{"time":"2026-03-02T18:00:00Z","level":"warn","msg":"wings wet","n":2}',
+    read: true,
+    micros: Date.UTC(2026, 2, 2, 18) * 1000,
+    level: 'warn',
+    text: 'wings wet',
+    fields: { level: 'warn', n: '2' },
+  });
+  expect(plain).toMatchObject({ read: false, level: 'unset', text: 'no object' });
 });

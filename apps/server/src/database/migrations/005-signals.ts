@@ -11,6 +11,14 @@ export const migration = {
     // Spans are records of a data set of their own, which belongs to that of the logs.
     await schema.addColumn('datasets', 'signal', { type: TEXT, allowNull: false, defaultValue: 'logs' });
 
+    // What the inventory tells of a source: the time that its records cover, and how far its clock is ahead.
+    await schema.addColumn('sources', 'from_micros', { type: DOUBLE, allowNull: true });
+    await schema.addColumn('sources', 'to_micros', { type: DOUBLE, allowNull: true });
+    await schema.addColumn('sources', 'ahead', { type: DOUBLE, allowNull: true });
+    await schema.addColumn('sources', 'problems', { type: JSON_TEXT, allowNull: true });
+    // The format that a person says it has.
+    await schema.addColumn('sources', 'given_format', { type: TEXT, allowNull: true });
+
     await schema.createTable('series', {
       id,
       dataset_id: given(INTEGER),

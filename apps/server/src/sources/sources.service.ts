@@ -1,0 +1,207 @@
+import type { FormatPreview, LevelName, RetentionBody, SourceSummary } from '@flail/contract';
+import { type FormatName, previewOf } from '@flail/core';
+import { Injectable } from '@nestjs/common';
+import { type Asker, OPERATOR } from '../access/asker.js';
+import { SourceModel } from '../database/models.js';
+import { notFound, Problem } from '../problems/problem.js';
+import { momentText, windowBody } from '../query/moments.js';
+import { QueryService } from '../query/query.service.js';
+import { SummaryService } from '../query/summary.service.js';
+import { type Dataset, RecordStore } from '../store/record-store.js';
+
+const SECOND = 1_000_000;
+const MINUTE = 60 * SECOND;
+const HOUR = 60 * MINUTE;
+const RATE_MINUTES = 5;
+const LINES_SHOWN = 20;
+
+/** A clock that is further ahead than this is wrong. */
+const AHEAD_SECONDS = 30;
+/** A source is silent when it has not been seen for so many times as long as its records usually are apart. */
+const SILENT_TIMES = 30;
+const SILENT_SECONDS = 5 * 60;
+/** A source floods when it sends so many times as much as it did on average, and so much that it matters. */
+const FLOOD_TIMES = 10;
+const FLOOD_RATE = 50;
+const MALFORMED_SHARE = 0.01;
+
+/** Counts of a source by level, in the last hour and in the last minutes. */
+interface Recent {
+  levels: Partial<Record<LevelName, number>>;
+  newest: number;
+}
+
+/** The inventory of sources: who sends, what, how much, and what is wrong about it. */
+@Injectable()
+export class SourcesService {
+  constructor(
+    private readonly store: RecordStore,
+    private readonly summaries: SummaryService,
+    private readonly queries: QueryService,
+  ) {}
+
+  async list(dataset: Dataset, asker: Asker, now = Date.now() * 1000): Promise<SourceSummary[]> {
+    operatorsOnly(asker);
+    const found: SourceSummary[] = [];
+    for (const own of [dataset, await this.store.spansOf(dataset)]) {
+      const rows = await SourceModel.findAll({ where: { datasetId: own.id }, order: ['name'] });
+      const recent = await this.recentOf(own, now);
+      for (const row of rows) found.push(summaryOf(own, row, recent.get(row.name), now));
+    }
+    return found;
+  }
+
+  /** What the newest lines of a source would become in a format. */
+  async preview(dataset: Dataset, asker: Asker, name: string, format: FormatName): Promise<FormatPreview> {
+    operatorsOnly(asker);
+    await this.rowOf(dataset, name);
+    const { records } = await this.queries.search(
+      {
+        asker: OPERATOR,
+        dataset,
+        window: { from: 0, to: Number.MAX_SAFE_INTEGER },
+        scope: `source = ${JSON.stringify(name)}`,
+      },
+      'newest',
+      LINES_SHOWN,
+    );
+    const previews = previewOf(
+      records.map(({ line }) => line),
+      format,
+    );
+    return {
+      format,
+      read: previews.filter(({ read }) => read).length,
+      lines: previews.map(({ micros, ...rest }) => ({
+        ...rest,
+        ...(micros !== undefined && { time: momentText(micros) }),
+      })),
+    };
+  }
+
+  /** Says what format a source has from now on; null lets it be found again. */
+  async correct(dataset: Dataset, asker: Asker, name: string, format: FormatName | null): Promise<void> {
+    operatorsOnly(asker);
+    const row = await this.rowOf(dataset, name);
+    await this.store.writes.run(() => row.update({ givenFormat: format }));
+  }
+
+  async retain(
+    dataset: Dataset,
+    asker: Asker,
+    name: string,
+    { maxAgeHours, maxBytes }: RetentionBody,
+  ): Promise<RetentionBody> {
+    operatorsOnly(asker);
+    const row = await this.rowOf(dataset, name);
+    const maxAge = maxAgeHours === undefined ? null : maxAgeHours * 3600;
+    await this.store.writes.run(() => row.update({ maxAge, maxBytes: maxBytes ?? null }));
+    return retentionBody(row);
+  }
+
+  private async rowOf({ id }: Dataset, name: string): Promise<SourceModel> {
+    const row = await SourceModel.findOne({ where: { datasetId: id, name } });
+    if (!row) throw notFound('no-such-source', `There is no source "${name}".`);
+    return row;
+  }
+
+  private async recentOf(dataset: Dataset, now: number): Promise<Map<string, Recent>> {
+    const { rows, baselineRows } = await this.summaries.summary(
+      {
+        asker: OPERATOR,
+        dataset,
+        window: { from: now - HOUR, to: now + HOUR },
+        baseline: { from: now - RATE_MINUTES * MINUTE, to: now },
+      },
+      'then count by source, level',
+    );
+    const recent = new Map<string, Recent>();
+    const of = (source: string): Recent => {
+      let own = recent.get(source);
+      if (!own) recent.set(source, (own = { levels: {}, newest: 0 }));
+      return own;
+    };
+    for (const [source, level, count] of rows as [string, LevelName | null, number][])
+      of(source).levels[level ?? 'unset'] = count;
+    for (const [source, , count] of (baselineRows ?? []) as [string, LevelName | null, number][])
+      of(source).newest += count;
+    return recent;
+  }
+}
+
+function operatorsOnly({ services, role }: Asker): void {
+  if (services !== 'all' || role !== 'operator')
+    throw new Problem(403, 'not-granted', 'Not allowed', 'Sources are shown to operators only.');
+}
+
+function summaryOf(
+  { signal }: Dataset,
+  row: SourceModel,
+  recent: Recent | undefined,
+  now: number,
+): SourceSummary {
+  const { name, format, records, malformed, bytes, lastSeen, fromMicros, toMicros, ahead, givenFormat } = row;
+  const rate = (recent?.newest ?? 0) / (RATE_MINUTES * 60);
+  const held = row.maxAge !== null || row.maxBytes !== null;
+  return {
+    name,
+    signal,
+    format: givenFormat ?? format,
+    corrected: givenFormat !== null,
+    records,
+    malformed,
+    bytes,
+    lastSeen: lastSeen.toISOString(),
+    ...(fromMicros !== null &&
+      toMicros !== null && { window: windowBody({ from: fromMicros, to: toMicros + 1 }) }),
+    rate,
+    levels: recent?.levels ?? {},
+    ...(ahead !== null && { ahead }),
+    problems: (row.problems ?? []).map(({ message, count, sample }) => ({
+      message,
+      count,
+      ...(sample !== undefined && { sample }),
+    })),
+    warnings: warningsOf(row, rate, now),
+    ...(held && { retention: retentionBody(row) }),
+  };
+}
+
+function warningsOf(
+  { records, malformed, fromMicros, toMicros, ahead, lastSeen }: SourceModel,
+  rate: number,
+  now: number,
+): string[] {
+  const warnings: string[] = [];
+  if (ahead !== null && ahead > AHEAD_SECONDS)
+    warnings.push(`Its clock is ${Math.round(ahead)} s ahead of this machine's.`);
+  const covered = fromMicros !== null && toMicros !== null ? (toMicros - fromMicros) / SECOND : 0;
+  if (covered > SILENT_SECONDS && records > 1) {
+    const apart = covered / (records - 1);
+    const silent = now / SECOND - lastSeen.getTime() / 1000;
+    if (silent > Math.max(SILENT_SECONDS, apart * SILENT_TIMES))
+      warnings.push(
+        `Silent for ${Math.round(silent / 60)} min; its records are usually ${apartText(apart)} apart.`,
+      );
+    const usual = records / covered;
+    if (rate > FLOOD_RATE && rate > usual * FLOOD_TIMES)
+      warnings.push(
+        `Sends ${Math.round(rate)} records a second, ${Math.round(rate / usual)} times its average.`,
+      );
+  }
+  if (malformed > records * MALFORMED_SHARE)
+    warnings.push(`${((100 * malformed) / records).toFixed(1)}% of its lines are not of its format.`);
+  return warnings;
+}
+
+const apartText = (seconds: number): string =>
+  seconds < 1
+    ? 'less than a second'
+    : seconds < 120
+      ? `${Math.round(seconds)} s`
+      : `${Math.round(seconds / 60)} min`;
+
+const retentionBody = ({ maxAge, maxBytes }: SourceModel): RetentionBody => ({
+  ...(maxAge !== null && { maxAgeHours: maxAge / 3600 }),
+  ...(maxBytes !== null && { maxBytes }),
+});

@@ -1,0 +1,100 @@
+import type { FormatPreview, IntakeAnswer, ProblemBody, SourceSummary } from '@flail/contract';
+import { RecordStore } from '../store/record-store.js';
+import { TestApp } from '../testing/test-app.js';
+import { OPERATOR } from '../access/asker.js';
+import { SourcesService } from './sources.service.js';
+
+const now = Date.now();
+const at = (secondsAgo: number): string => new Date(now - secondsAgo * 1000).toISOString();
+
+describe('the inventory of sources', () => {
+  let app: TestApp;
+  beforeAll(async () => {
+    app = await TestApp.start();
+    const beats = Array.from({ length: 60 }, (_, index) =>
+      JSON.stringify({ ts: at(index * 10), level: index % 6 === 0 ? 'error' : 'info', msg: `beat ${index}` }),
+    );
+    await app.take([...beats, 'no object', 'nor this'].join('\n'), 'source=heart');
+    await app.take(JSON.stringify({ ts: at(-120), msg: 'from the future' }), 'source=early');
+    await app.take('time=12 odd words\nmore words\n', 'source=odd');
+  });
+  afterAll(() => app.end());
+
+  const list = async (): Promise<SourceSummary[]> => (await app.get<SourceSummary[]>('/api/v1/sources')).body;
+  const one = async (name: string): Promise<SourceSummary> =>
+    (await list()).find((source) => source.name === name)!;
+
+  it('tells who sends what, how often, at which levels, and since when', async () => {
+    const heart = await one('heart');
+    expect(heart).toMatchObject({
+      signal: 'logs',
+      format: 'json',
+      corrected: false,
+      records: 62,
+      malformed: 2,
+    });
+    expect(heart.levels.error).toBe(10);
+    expect(heart.levels.info).toBe(50);
+    // Every ten seconds one, and the two that tell no time.
+    expect(heart.rate).toBeGreaterThan(29 / 300);
+    expect(heart.rate).toBeLessThan(33 / 300);
+    expect(Date.parse(heart.window!.from)).toBeCloseTo(now - 590_000, -4);
+  });
+
+  it('shows what could not be read, with a sample', async () => {
+    const heart = await one('heart');
+    expect(heart.problems).toMatchObject([
+      { count: 2, message: 'Not readable as json; kept as plain text.', sample: 'no object' },
+      { count: 2, message: expect.stringContaining('No time found') as string },
+    ]);
+    expect(heart.warnings.join(' ')).toContain('3.2% of its lines are not of its format');
+  });
+
+  it('warns of a clock that is ahead, and of silence', async () => {
+    expect((await one('early')).warnings.join(' ')).toMatch(/clock is 1(19|20) s ahead/);
+    const later = (Date.now() + 3_600_000) * 1000;
+    const dataset = app.app.get(RecordStore).dataset();
+    const found = await app.app.get(SourcesService).list(dataset, OPERATOR, later);
+    expect(found.find(({ name }) => name === 'heart')!.warnings.join(' ')).toMatch(
+      /Silent for 60 min; its records are usually 10 s apart/,
+    );
+  });
+
+  it('shows what lines would become in another format, and reads them so once that is said', async () => {
+    const preview = await app.post<FormatPreview>('/api/v1/sources/odd/preview', { format: 'logfmt' });
+    expect(preview.body).toMatchObject({ format: 'logfmt', read: 0 });
+    const json = await app.post<FormatPreview>('/api/v1/sources/heart/preview', { format: 'json' });
+    expect(json.body.lines).toHaveLength(20);
+    expect(json.body.lines.find(({ text }) => text === 'beat 0')).toMatchObject({
+      read: true,
+      level: 'error',
+    });
+    const put = (format: string): Promise<Response> =>
+      fetch(`${app.url}/api/v1/sources/odd/format`, {
+        method: 'PUT',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ format }),
+      });
+    expect((await put('syslog')).status).toBe(200);
+    expect(await one('odd')).toMatchObject({ format: 'syslog', corrected: true });
+    // These lines look like JSON, but a person has said otherwise.
+    const { body } = await app.take<IntakeAnswer>('{"msg":"x"}\n{"msg":"y"}', 'source=odd');
+    expect(body).toMatchObject({ format: 'syslog', accepted: 2, malformed: 2 });
+    expect((await put('auto')).status).toBe(200);
+    expect(await one('odd')).toMatchObject({ corrected: false });
+    expect((await put('runes')).status).toBe(400);
+  });
+
+  it('knows no source that never sent', async () => {
+    const unknown = await app.post<ProblemBody>('/api/v1/sources/nobody/preview', { format: 'json' });
+    expect([unknown.status, unknown.body.code]).toEqual([404, 'no-such-source']);
+  });
+
+  it('is for operators', async () => {
+    const service = app.app.get(SourcesService);
+    const dataset = app.app.get(RecordStore).dataset();
+    const developer = { name: 'd', role: 'developer', services: ['heart'] } as const;
+    await expect(service.list(dataset, developer)).rejects.toThrow('operators only');
+    await expect(service.correct(dataset, developer, 'odd', 'json')).rejects.toThrow('operators only');
+  });
+});

@@ -1,0 +1,169 @@
+import type { SourceSummary } from '@flail/contract';
+import { narrow } from '@flail/core/expression';
+import { Button, NumberInput, Select } from '@mantine/core';
+import { useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { useNavigate, useSearchParams } from 'react-router';
+import { api } from '../api/client.js';
+import { useFormatPreview } from '../api/queries.js';
+import { carriedParameters, useViewState, writeState } from '../context/view-state.js';
+import { byteCount, fullCount, plural } from '../format/numbers.js';
+import { clockTime, dayTime } from '../format/times.js';
+import { LevelLetter } from '../paired/LevelLetter.js';
+import { Failure } from '../states/States.js';
+import classes from './sources.module.css';
+
+const FORMATS = [
+  { value: 'json', label: 'JSON lines' },
+  { value: 'logfmt', label: 'logfmt' },
+  { value: 'access', label: 'access log' },
+  { value: 'syslog', label: 'syslog' },
+  { value: 'plain', label: 'plain text' },
+];
+
+/** What is known of one source, and what can be said about it. */
+export function SourceDetail({ source }: { source: SourceSummary }) {
+  const [state] = useViewState();
+  const [parameters] = useSearchParams();
+  const navigate = useNavigate();
+  const openLines = (): void => {
+    const scope = narrow(state.scope, `source = ${JSON.stringify(source.name)}`);
+    const next = writeState(carriedParameters(parameters), { scope });
+    void navigate(`/logs?${next.toString()}`, {
+      state: { carried: `lines of ${source.name}, from Sources` },
+    });
+  };
+  return (
+    <div className={classes.parts}>
+      <div>
+        <h3>What came</h3>
+        <ul className={classes.facts}>
+          {source.warnings.map((warning) => (
+            <li key={warning} className={classes.warning}>
+              {warning}
+            </li>
+          ))}
+          <li>
+            {fullCount(source.records)} records, {byteCount(source.bytes)}
+            {source.window && `, of ${dayTime(source.window.from)} to ${dayTime(source.window.to)}`}.
+          </li>
+          {source.problems.map(({ message, count, sample }) => (
+            <li key={message}>
+              {plural(count, 'line')}: {message}
+              {sample !== undefined && <code className={classes.sample}>{sample}</code>}
+            </li>
+          ))}
+          {source.problems.length === 0 && <li>Every line could be read.</li>}
+        </ul>
+        {source.signal === 'logs' && (
+          <button type="button" className="word" onClick={openLines}>
+            open its lines
+          </button>
+        )}
+      </div>
+      {source.signal === 'logs' && <Correction source={source} />}
+      {source.signal === 'logs' && <Retention source={source} />}
+    </div>
+  );
+}
+
+/** Another format, shown on the newest lines before it is saved. */
+function Correction({ source }: { source: SourceSummary }) {
+  const client = useQueryClient();
+  const [format, setFormat] = useState(source.format);
+  const [failure, setFailure] = useState<Error>();
+  const preview = useFormatPreview(source.name, format);
+  const save = async (wanted: string): Promise<void> => {
+    try {
+      await api.correctFormat(source.name, wanted);
+      setFailure(undefined);
+      await client.invalidateQueries({ queryKey: ['sources'] });
+    } catch (error) {
+      setFailure(error as Error);
+    }
+  };
+  return (
+    <div className={classes.correction}>
+      <h3>How it is read</h3>
+      <div className={classes.line}>
+        <Select
+          size="xs"
+          aria-label="Format"
+          data={FORMATS}
+          value={format}
+          onChange={(value) => value !== null && setFormat(value)}
+          allowDeselect={false}
+        />
+        {format !== source.format && (
+          <Button size="xs" variant="outline" onClick={() => void save(format)}>
+            read it so from now on
+          </Button>
+        )}
+        {source.corrected && (
+          <button type="button" className="word" onClick={() => void save('auto')}>
+            find the format from its lines again
+          </button>
+        )}
+      </div>
+      {failure && <Failure error={failure} onRetry={() => void save(format)} />}
+      {preview.data && (
+        <>
+          <p className={classes.read}>
+            {preview.data.read} of its newest {plural(preview.data.lines.length, 'line')} can be read as{' '}
+            {FORMATS.find(({ value }) => value === format)?.label}:
+          </p>
+          <table className={classes.preview}>
+            <tbody>
+              {preview.data.lines.slice(0, 6).map((line, index) => (
+                <tr key={index} data-read={line.read} title={line.line}>
+                  <td>{line.read ? '' : 'not so'}</td>
+                  <td>{line.time === undefined ? 'no time' : clockTime(line.time)}</td>
+                  <td>
+                    <LevelLetter level={line.level} />
+                  </td>
+                  <td className={classes.text}>{line.text}</td>
+                  <td className={classes.text}>{Object.keys(line.fields).join(', ')}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </>
+      )}
+    </div>
+  );
+}
+
+/** How long its records are kept. */
+function Retention({ source }: { source: SourceSummary }) {
+  const client = useQueryClient();
+  const known = source.retention?.maxAgeHours;
+  const [days, setDays] = useState<number | string>(known === undefined ? '' : known / 24);
+  const wanted = days === '' ? undefined : Number(days) * 24;
+  const save = async (): Promise<void> => {
+    await api.retain(source.name, wanted === undefined ? {} : { maxAgeHours: wanted });
+    await client.invalidateQueries({ queryKey: ['sources'] });
+  };
+  return (
+    <div>
+      <h3>How long it is kept</h3>
+      <div className={classes.line}>
+        <NumberInput
+          size="xs"
+          w={110}
+          aria-label="Days"
+          placeholder="for ever"
+          suffix=" days"
+          min={0.1}
+          max={3650}
+          value={days}
+          onChange={setDays}
+        />
+        {wanted !== known && (
+          <Button size="xs" variant="outline" onClick={() => void save()}>
+            {wanted === undefined ? 'keep all' : 'forget what is older'}
+          </Button>
+        )}
+      </div>
+    </div>
+  );
+}
