@@ -9,11 +9,10 @@ export default async function waitForHistory(): Promise<void> {
   const began = Date.now();
   while (Date.now() - began < PATIENCE_MS) {
     try {
-      const { until, anchor } = JSON.parse(readFileSync(join(DEMO_DATA, 'fleet.json'), 'utf8')) as {
-        until: number;
-        anchor: number;
+      const { complete } = JSON.parse(readFileSync(join(DEMO_DATA, 'fleet.json'), 'utf8')) as {
+        complete?: boolean;
       };
-      if (until >= anchor - 60_000) return;
+      if (complete === true) return;
     } catch {
       // The fleet has not begun.
     }

@@ -1,5 +1,6 @@
 // npm run demo [-- --fresh] [--seed NAME] [--now MOMENT] [--scale N] [--no-live]
 // Starts the server with the data of the made-up ferry operator: eight days of history, then live.
+import { setPriority } from 'node:os';
 import { existsSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { endTogether, start, startServer } from './server.mjs';
@@ -47,5 +48,7 @@ const { server, url } = await startServer({ FLAIL_DATA: data, FLAIL_PORT: port }
 console.log(`\n  Open ${url} in a browser. The demo data come in while you look; Ctrl+C ends.\n`);
 const fleetArgs = args.filter((arg) => arg !== '--fresh');
 const fleet = start('apps/fleet/dist/main.js', ['--url', url, '--data', data, ...fleetArgs]);
+// The data come in while somebody looks: the looking goes first.
+if (fleet.pid !== undefined) setPriority(fleet.pid, 10);
 if (args.includes('--no-live')) endTogether(server);
 else endTogether(server, fleet);

@@ -199,6 +199,7 @@ test('the rail shows the views there are, and the look can be turned dark', asyn
   await expect(page.getByRole('navigation', { name: 'Views' }).getByRole('link')).toHaveText([
     /Logs/,
     /Patterns/,
+    /Sources/,
   ]);
   await page.getByRole('button', { name: 'Turn dark' }).click();
   await expect(page.locator('html')).toHaveAttribute('data-mantine-color-scheme', 'dark');

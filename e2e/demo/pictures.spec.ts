@@ -3,6 +3,8 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { Fleet } from '../../apps/fleet/src/fleet.js';
+import { StandIns } from '../../apps/fleet/src/stand-ins/stand-ins.js';
 
 const pictures = join(dirname(fileURLToPath(import.meta.url)), '../../docs/screenshots');
 
@@ -12,6 +14,18 @@ async function picture(page: Page, name: string): Promise<void> {
   await page.waitForLoadState('networkidle');
   await page.screenshot({ path: join(pictures, `${name}.png`) });
 }
+
+test('@pictures of the stand-ins', async ({ page }) => {
+  const anchor = Date.now();
+  const server = await new StandIns(new Fleet({ seed: 'pictures', anchor }), () => anchor).listen(0);
+  const { port } = server.address() as { port: number };
+  await page.request.post(`http://127.0.0.1:${port}/outbox/pager`, {
+    data: { alert: 'boardings deferred', service: 'boarding-api' },
+  });
+  await page.goto(`http://127.0.0.1:${port}/`);
+  await picture(page, 'stand-ins');
+  server.close();
+});
 
 for (const scheme of ['light', 'dark'] as const) {
   test.describe(`@pictures ${scheme}`, () => {
@@ -32,6 +46,13 @@ for (const scheme of ['light', 'dark'] as const) {
         .click();
       await page.getByTestId('line').nth(2).click();
       await picture(page, name('logs'));
+    });
+
+    test('sources', async ({ page }) => {
+      await page.goto('/sources');
+      await page.getByRole('button', { name: 'berth-allocator' }).first().click();
+      await page.getByText('lines can be read as').waitFor();
+      await picture(page, name('sources'));
     });
 
     test('bringing in files', async ({ page }) => {

@@ -30,6 +30,8 @@ interface State {
   scale: number;
   episodes: Placements;
   until: number;
+  /** Whether the weeks before the history are sent too. */
+  complete?: boolean;
 }
 
 /** A gap of up to this long is filled at the next start. */
@@ -142,11 +144,13 @@ async function history(fleet: Fleet, state: State, sender: Sender, end: number):
       );
   }
   await previous;
-  if (state.until === 0) {
+  if (!state.complete) {
     for (const measurements of fleet.weeksBefore()) {
       sent.points += measurements.length;
       await sender.send(`weeks before ${measurements[0]!.at}`, { ...noSignals(), measurements });
     }
+    state.complete = true;
+    remember({ ...state, until: end });
   }
   if (sent.lines > 0) {
     const seconds = ((Date.now() - started) / 1000).toFixed(0);

@@ -16,7 +16,8 @@ export class DecodePool implements BeforeApplicationShutdown {
     this.pool ??= new Piscina({
       filename: workerFile('./decode-worker', import.meta.url),
       minThreads: 1,
-      maxThreads: this.config.ingestLanes,
+      // Reading is quick; the threads that take lines in and answer questions need the other cores.
+      maxThreads: Math.max(1, Math.floor(this.config.ingestLanes / 2)),
       // A thread that is not needed gives its memory back.
       idleTimeout: 30_000,
     });

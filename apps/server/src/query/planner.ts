@@ -35,6 +35,9 @@ export interface Plan {
   grouping: Grouping;
 }
 
+/** A plan without the grouping. */
+export type Scoped = Omit<Plan, 'grouping'>;
+
 const MAX_TRIES = 5;
 
 /** Turns what was asked into what the lanes can answer. */
@@ -42,22 +45,39 @@ const MAX_TRIES = 5;
 export class Planner {
   constructor(private readonly groupings: GroupingService) {}
 
-  /** @param fields what is asked about beside the filter; they may speak of slots */
+  /**
+   * What was asked, with the grouping, which may have to be waited for after a start.
+   *
+   * @param fields what is asked about beside the filter; they may speak of slots
+   */
   async plan(
+    asked: Pick<Asked, 'asker' | 'dataset' | 'scope'>,
+    filter?: Condition,
+    fields?: readonly string[],
+  ): Promise<Plan> {
+    const scoped = await this.scoped(asked, filter, fields);
+    return { ...scoped, grouping: await this.groupings.current(asked.dataset) };
+  }
+
+  /** The same for questions whose answers name no pattern: the grouping only matters where the filter names one. */
+  async scoped(
     { asker, dataset, scope }: Pick<Asked, 'asker' | 'dataset' | 'scope'>,
     filter: Condition = parseExpression(scope),
     fields: readonly string[] = [],
-  ): Promise<Plan> {
-    const grouping = await this.groupings.current(dataset);
+  ): Promise<Scoped> {
+    const refs = refsIn(filter);
+    const slotField = [...fields, ...fieldsIn(filter)].find((field) => slotOfField(field) !== undefined);
+    const condition = granted(asker, filter);
     const patterns = new Map<string, PatternRecords>();
-    for (const ref of refsIn(filter)) {
+    if (refs.length === 0 && slotField === undefined) return { condition, patterns };
+    const grouping = await this.groupings.current(dataset);
+    for (const ref of refs) {
       const records = recordsOfPattern(grouping, ref);
       if (!records) throw badRequest('no-such-pattern', `There is no pattern "${ref}" in this data set.`);
       patterns.set(ref, records);
     }
-    const slotField = [...fields, ...fieldsIn(filter)].find((field) => slotOfField(field) !== undefined);
     const slots = slotField === undefined ? undefined : slotPlaces(grouping, patterns, slotField);
-    return { condition: granted(asker, filter), patterns, ...(slots && { slots }), grouping };
+    return { condition, patterns, ...(slots && { slots }) };
   }
 
   /** Segments that a window touches, the newest first. */

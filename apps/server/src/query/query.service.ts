@@ -20,7 +20,7 @@ import { RecordStore } from '../store/record-store.js';
 import type { FetchedRecord } from './lane-tasks.js';
 import { missingBody, noEffort } from './missing.js';
 import { momentText, windowBody } from './moments.js';
-import { type Asked, type Plan, Planner } from './planner.js';
+import { type Asked, Planner, type Scoped } from './planner.js';
 import { QueryPool } from './query-pool.js';
 
 /** What is known before a search has come to its end. */
@@ -97,7 +97,7 @@ export class QueryService {
     const held = this.store.held(asked.dataset);
     const window = asked.window ?? (held && { from: held.from, to: held.to + 1 });
     if (!window) return { total: [], errors: [] };
-    const plan = await this.planner.plan(asked);
+    const plan = await this.planner.scoped(asked);
     return this.planner.steadily(async () => {
       const sum = emptyVolume(steps);
       const segments = this.planner.segmentsIn(asked.dataset, window);
@@ -112,7 +112,7 @@ export class QueryService {
   async count(asked: Asked): Promise<CountAnswer> {
     const { dataset, window, baseline } = asked;
     const windows: Window[] = [window, baseline ?? { from: 0, to: 0 }, { from: -Infinity, to: Infinity }];
-    const count = async (plan: Plan, of: Window[]): Promise<number[]> => {
+    const count = async (plan: Scoped, of: Window[]): Promise<number[]> => {
       const ids = dataset.segments
         .filter(({ from, to }) => of.some((one) => overlaps(one, from, to)))
         .map(({ id }) => id);
@@ -120,9 +120,9 @@ export class QueryService {
       return of.map((_, index) => parts.reduce((sum, part) => sum + part[index]!, 0));
     };
     return this.planner.steadily(async () => {
-      const [focus, before, anyTime] = await count(await this.planner.plan(asked), windows);
+      const [focus, before, anyTime] = await count(await this.planner.scoped(asked), windows);
       const [allFocus, allBefore] = await count(
-        await this.planner.plan({ ...asked, scope: '' }),
+        await this.planner.scoped({ ...asked, scope: '' }),
         windows.slice(0, 2),
       );
       return {
@@ -141,7 +141,7 @@ export class QueryService {
     prefix: string,
     limit: number,
   ): Promise<CompleteAnswer> {
-    const plan = await this.planner.plan(asked);
+    const plan = await this.planner.scoped(asked);
     const begins = (text: string): boolean => text.toLowerCase().startsWith(prefix.toLowerCase());
     return this.planner.steadily(async () => {
       const segments = this.planner.segmentsIn(asked.dataset, asked.window);

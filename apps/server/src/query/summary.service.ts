@@ -56,7 +56,10 @@ export class SummaryService {
     const fields = [...summary.by, ...summary.measures.flatMap(({ of }) => (of ? [of] : []))].map(
       ({ field }) => field,
     );
-    const plan = await this.planner.plan({ ...asked, scope: '' }, filter, fields);
+    const byPattern = summary.by.some(({ field, call }) => field === 'pattern' && !call);
+    const whole = { ...asked, scope: '' };
+    const plan = await this.planner.scoped(whole, filter, fields);
+    const grouping = byPattern ? (await this.planner.plan(whole)).grouping : undefined;
     return this.planner.steadily(async () => {
       const effort = noEffort();
       const segments = this.planner.segmentsIn(asked.dataset, ...windows);
@@ -66,7 +69,11 @@ export class SummaryService {
         part.forEach((own, at) => addSummary(sums[at]!, own));
       }
       const tables = sums.map((sum, at) => {
-        let table = summaryTable(byPatterns(sum, summary, plan.grouping.patterns), summary, windows[at]!);
+        let table = summaryTable(
+          grouping ? byPatterns(sum, summary, grouping.patterns) : sum,
+          summary,
+          windows[at]!,
+        );
         for (const step of rest) if (step.kind !== 'summary') table = stepped(table, step, at === 1);
         return table;
       });
@@ -97,7 +104,7 @@ export class SummaryService {
     const { dataset, window: focus, baseline } = asked;
     if (!baseline)
       throw badRequest('no-baseline', 'Give a baseline: fields are ordered by how they differ from it.');
-    const plan = await this.planner.plan(asked);
+    const plan = await this.planner.scoped(asked);
     return this.planner.steadily(async () => {
       const counts = new Map<string, FieldCounts>();
       const question = { kind: 'differences', focus, baseline } as const;
@@ -111,7 +118,7 @@ export class SummaryService {
 
   /** Whether the records of a selection come at regular intervals. */
   async regularity(asked: Asked): Promise<RegularityAnswer> {
-    const plan = await this.planner.plan(asked);
+    const plan = await this.planner.scoped(asked);
     return this.planner.steadily(async () => {
       const question = { kind: 'moments', window: asked.window, limit: MAX_EVENTS } as const;
       const segments = this.planner.segmentsIn(asked.dataset, asked.window);

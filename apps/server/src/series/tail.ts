@@ -59,12 +59,28 @@ export function encodePointsRead({ points, exemplars }: PointsRead): EncodedPoin
         }),
       },
     })),
-    exemplars: exemplars.flatMap(({ series, ...rest }) => {
+    exemplars: telling(exemplars).flatMap(({ series, ...rest }) => {
       const place = places.get(series);
       return place === undefined ? [] : [{ ...rest, series: place }];
     }),
     count: points.length,
   };
+}
+
+/** Exemplars of one series that are kept of a request. */
+const EXEMPLARS_OF_REQUEST = 4;
+
+/** The exemplars that tell most: those of the largest values of each series. */
+function telling(exemplars: readonly Exemplar[]): Exemplar[] {
+  const bySeries = new Map<SeriesIdentity, Exemplar[]>();
+  for (const exemplar of exemplars) {
+    const own = bySeries.get(exemplar.series);
+    if (own) own.push(exemplar);
+    else bySeries.set(exemplar.series, [exemplar]);
+  }
+  return [...bySeries.values()].flatMap((own) =>
+    own.sort((a, b) => b.value - a.value).slice(0, EXEMPLARS_OF_REQUEST),
+  );
 }
 
 /** The points between two moments. */

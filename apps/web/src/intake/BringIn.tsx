@@ -15,6 +15,7 @@ const FORMATS = [
   { value: 'logfmt', label: 'logfmt' },
   { value: 'access', label: 'access log' },
   { value: 'syslog', label: 'syslog' },
+  { value: 'csv', label: 'CSV' },
   { value: 'plain', label: 'plain text' },
 ];
 const FORMAT_NAMES: Record<string, string> = Object.fromEntries(

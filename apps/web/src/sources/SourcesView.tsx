@@ -30,7 +30,7 @@ export function SourcesView() {
       </Message>
     );
   const bytes = sources.data.reduce((sum, source) => sum + source.bytes, 0);
-  const now = Date.now();
+  const now = sources.dataUpdatedAt;
   return (
     <section className={classes.view} aria-label="Sources">
       <p className={`${list.finding} ${classes.finding}`} data-testid="finding">

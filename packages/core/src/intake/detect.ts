@@ -1,5 +1,6 @@
 import { FORMATS, type FormatName, ShapeBook } from '../records/shape.js';
 import { AccessReader } from './access.js';
+import { CsvReader } from './csv.js';
 import { JsonLinesReader } from './json-lines.js';
 import { LogfmtReader } from './logfmt.js';
 import { PlainReader, startsWithTime } from './plain.js';
@@ -16,6 +17,8 @@ export function readerOf(format: FormatName, book: ShapeBook): Reader {
       return new AccessReader(book);
     case 'syslog':
       return new SyslogReader(book);
+    case 'csv':
+      return new CsvReader(book);
     case 'plain':
       return new PlainReader(book);
   }
@@ -36,7 +39,7 @@ export function detectFormat(lines: readonly string[]): Detected {
   for (const format of FORMATS) {
     if (format === 'plain') continue;
     const reader = readerOf(format, book);
-    const read = sample.filter((line) => reader.read(line) !== undefined).length;
+    const read = sample.filter((line) => reader.header?.(line) === true || reader.read(line)).length;
     if (read > most && read * 2 >= sample.length) {
       best = format;
       most = read;

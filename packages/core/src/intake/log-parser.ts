@@ -2,6 +2,7 @@ import { encodeUtf8 } from '../codec/bytes.js';
 import type { FormatName, Shape, ShapeBook } from '../records/shape.js';
 import type { FastJson } from './fast-json.js';
 import { FRAME_FIELDS, ownFrame } from './frames.js';
+import { endsQuoted } from './csv.js';
 import { type Detected, detectFormat, readerOf } from './detect.js';
 import { PlainReader, startsWithTime } from './plain.js';
 import type { ParsedLine, Reader } from './reader.js';
@@ -81,6 +82,8 @@ export class LogParser {
   private timed = false;
   private rest: Uint8Array | undefined;
   private pending: Pending | undefined;
+  /** The names of columns, until there is a record behind them. */
+  private heading: Pending | undefined;
   private lineNumber = 0;
   private lastMicros = NaN;
   private readonly framedShapes = new Map<Shape, Shape>();
@@ -127,6 +130,7 @@ export class LogParser {
     this.rest = undefined;
     if (rest && rest.length > 0) this.lines(rest[rest.length - 1] === 10 ? rest.subarray(0, -1) : rest);
     this.flush();
+    this.flushHeading(Number.isNaN(this.lastMicros) ? this.arrival : this.lastMicros);
   }
 
   /** Keeps an unfinished line for later, unless it has grown beyond all measure. */
@@ -228,6 +232,7 @@ export class LogParser {
     if (pending.lines >= MAX_JOINED_LINES || pending.text.length + line.length > MAX_JOINED_LENGTH)
       return false;
     if (this.format === 'plain' && this.timed) return !startsWithTime(line);
+    if (this.format === 'csv') return endsQuoted(pending.text);
     return mayContinue(line.charCodeAt(0)) && CONTINUES.test(line);
   }
 
@@ -236,6 +241,11 @@ export class LogParser {
     const { pending } = this;
     if (!pending) return;
     this.pending = undefined;
+    if (!pending.bytes && this.reader?.header?.(pending.text)) {
+      // Names of columns are of the time of the first record behind them.
+      this.heading = pending;
+      return;
+    }
     const { record, ofFormat } = this.read(pending);
     if (!ofFormat) this.report('not-of-format', pending.lineNumber, pending.text);
     if (pending.bytes) {
@@ -248,7 +258,19 @@ export class LogParser {
       record.micros = Number.isNaN(this.lastMicros) ? this.arrival : this.lastMicros;
       this.report('no-time', pending.lineNumber, pending.text);
     } else this.lastMicros = record.micros;
+    this.flushHeading(record.micros);
     this.emit(this.withFrame(record));
+  }
+
+  /** Makes a record of the names of columns. */
+  private flushHeading(micros: number): void {
+    const { heading } = this;
+    if (!heading) return;
+    this.heading = undefined;
+    const record = sized(this.fallback.read(heading.text), heading.text.length);
+    record.micros = micros;
+    if (!record.exact) record.raw = encodeUtf8(heading.text);
+    this.emit(record);
   }
 
   /** Adds the place in the code that a stack trace names, unless its sender has said it. */
@@ -279,7 +301,8 @@ export class LogParser {
   private read(pending: Pending): { record: ParsedRecord; ofFormat: boolean } {
     const size = pending.text.length;
     if (this.reader && this.format !== 'plain') {
-      const end = pending.lines === 1 ? -1 : pending.text.indexOf('\n');
+      const whole = pending.lines === 1 || this.format === 'csv';
+      const end = whole ? -1 : pending.text.indexOf('\n');
       const head = end < 0 ? pending.text : pending.text.slice(0, end);
       const parsed = this.reader.read(head);
       if (parsed) {

@@ -70,6 +70,12 @@ describe('what goes in comes out, byte for byte', () => {
       'old syslog',
       '<13>Mar  2 18:00:00 host app[12]: text\nFeb 29 08:00:09 host app: text 2\nMar 02 08:00:09 host app: zero\n<13>Feb 30 08:00:09 host app: no such day\n',
     ],
+    [
+      'CSV with quotes, other delimiters, and lines that do not fit',
+      '\ufefftime,level,message,"odd name"\n2026-03-02T18:00:00Z,warn,"a ""b"", c",\n"2026-03-02T18:00:01Z",info,"two\nlines",x\nfew,cells\n2026-03-02T18:00:02Z,info,plain,"y"\n',
+    ],
+    ['CSV with semicolons', 'ts;who;n\r\n2026-03-02 18:00:00;gull;1,5\r\n2026-03-02 18:00:01;;\r\n'],
+    ['only the names of columns', 'time,message\n'],
     ['Windows line ends', '2026-03-02 18:00:00 INFO a\r\n2026-03-02 18:00:01 INFO b\r\n'],
     ['blank lines', '\n\n{"msg":"a"}\n\n{"msg":"b"}\n\n\n'],
     ['no newline at the end', 'one line'],

@@ -28,6 +28,8 @@ export interface ParsedLine {
 /** Reads lines of one format. Returns undefined for a line that is not of its format. */
 export interface Reader {
   readonly format: FormatName;
+  /** Takes a line that names the columns of those behind it; false for any other. */
+  header?(line: string): boolean;
   read(line: string): ParsedLine | undefined;
 }
 

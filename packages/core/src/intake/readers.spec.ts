@@ -1,5 +1,6 @@
 import { ShapeBook } from '../records/shape.js';
 import { AccessReader } from './access.js';
+import { CsvReader } from './csv.js';
 import { JsonLinesReader } from './json-lines.js';
 import { LogfmtReader } from './logfmt.js';
 import { PlainReader } from './plain.js';
@@ -225,4 +226,34 @@ it('a preview shows what lines would become, and which are not of the format', (
     fields: { level: 'warn', n: '2' },
   });
   expect(plain).toMatchObject({ read: false, level: 'unset', text: 'no object' });
+});
+
+describe('the reader of CSV', () => {
+  it('reads lines under the names of the first, in whatever way they are parted', () => {
+    for (const by of [',', ';', '\t', '|']) {
+      const reader = new CsvReader(new ShapeBook());
+      expect(reader.header(['timestamp', 'severity', 'msg', 'berth'].join(by))).toBe(true);
+      const parsed = reader.read(['2026-03-02T18:00:00Z', 'WARN', `"wet ""${by} wings"`, 'b-7'].join(by))!;
+      expect(parsed).toMatchObject({ level: 4, text: `wet "${by} wings`, exact: true });
+      expect(fieldsOf(parsed)).toMatchObject({ level: 'WARN', berth: 'b-7' });
+    }
+  });
+
+  it.each(['just a line', 'a,b,c', '1,time', 'time', '{"time":1,"b":2}', 'ts=1 a=2,b', 'time,"open'])(
+    'takes no names from %j',
+    (line) => expect(new CsvReader(new ShapeBook()).header(line)).toBe(false),
+  );
+
+  it.each(['2026-03-02T18:00:00Z', 'a,b,c', '"open,b', 'a"b,c', '"a"b,c'])('refuses %j', (line) => {
+    const reader = new CsvReader(new ShapeBook());
+    reader.header('time,message');
+    expect(reader.read(line)).toBeUndefined();
+  });
+
+  it('is chosen where the first line names columns that the others have', () => {
+    expect(
+      detectFormat(['time,message,n', '2026-03-02T18:00:00Z,x,1', '2026-03-02T18:00:01Z,y,2']).format,
+    ).toBe('csv');
+    expect(detectFormat(['time,message,n', 'words', 'and words', 'more words']).format).toBe('plain');
+  });
 });

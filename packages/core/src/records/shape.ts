@@ -1,8 +1,8 @@
 import { formatTimestamp } from './timestamps.js';
 
 /** How a value is written in its line. */
-export type Quote = 'none' | 'json' | 'logfmt';
-export const FORMATS = ['json', 'logfmt', 'access', 'syslog', 'plain'] as const;
+export type Quote = 'none' | 'json' | 'logfmt' | 'csv';
+export const FORMATS = ['json', 'logfmt', 'access', 'syslog', 'csv', 'plain'] as const;
 export type FormatName = (typeof FORMATS)[number];
 
 /** A place in the line where a value stands. */
@@ -34,6 +34,7 @@ export const isStored = (hole: Hole): boolean => hole.name !== 'text' && hole.fo
 export function encodeValue(value: string, quote: Quote): string {
   if (quote === 'none') return value;
   if (quote === 'json') return JSON.stringify(value).slice(1, -1);
+  if (quote === 'csv') return value.replaceAll('"', '""');
   return value.replace(/[\\"]/g, '\\$&').replaceAll('\n', '\\n').replaceAll('\t', '\\t');
 }
 
