@@ -35,6 +35,7 @@ import { SourcesService } from './sources/sources.service.js';
 import { DATABASE, RecordStore } from './store/record-store.js';
 import { SyslogService } from './syslog/syslog.service.js';
 import { SystemController } from './system/system.controller.js';
+import { WatchService } from './watch/watch.service.js';
 
 /** Closes the database once everything that writes to it has ended. */
 class DatabaseCloser implements OnApplicationShutdown {
@@ -87,6 +88,7 @@ export class AppModule {
         RunsService,
         SourcesService,
         SyslogService,
+        WatchService,
         DatabaseCloser,
       ],
     };

@@ -26,6 +26,7 @@ export const SETTINGS: readonly Setting[] = [
     fallback: '5514',
     meaning: 'port for syslog over UDP and TCP; 0 for none',
   },
+  { name: 'FLAIL_WATCH', fallback: '', meaning: 'folder whose files are followed as they grow' },
   {
     name: 'FLAIL_INGEST_LANES',
     fallback: String(Math.min(4, availableParallelism())),
@@ -47,6 +48,8 @@ export interface Config {
   otlpPort: number;
   /** 0 for none. */
   syslogPort: number;
+  /** A folder, or empty for none. */
+  watch: string;
   ingestLanes: number;
   queryLanes: number;
   cacheBytes: number;
@@ -71,6 +74,7 @@ export function configOf(environment: Record<string, string | undefined>): Confi
     data: resolve(text('FLAIL_DATA')),
     otlpPort: whole('FLAIL_OTLP_PORT', 0, 65_535),
     syslogPort: whole('FLAIL_SYSLOG_PORT', 0, 65_535),
+    watch: text('FLAIL_WATCH') === '' ? '' : resolve(text('FLAIL_WATCH')),
     ingestLanes: whole('FLAIL_INGEST_LANES', 1, 64),
     queryLanes: whole('FLAIL_QUERY_LANES', 1, 64),
     cacheBytes: whole('FLAIL_CACHE_MB', 16, 65_536) * 1024 * 1024,
@@ -78,4 +82,6 @@ export function configOf(environment: Record<string, string | undefined>): Confi
 }
 
 export const settingsHelp = (): string =>
-  SETTINGS.map(({ name, fallback, meaning }) => `  ${name.padEnd(20)} ${meaning} (${fallback})`).join('\n');
+  SETTINGS.map(
+    ({ name, fallback, meaning }) => `  ${name.padEnd(20)} ${meaning} (${fallback || 'none'})`,
+  ).join('\n');
