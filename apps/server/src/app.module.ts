@@ -35,6 +35,8 @@ import { SourcesService } from './sources/sources.service.js';
 import { DATABASE, RecordStore } from './store/record-store.js';
 import { SyslogService } from './syslog/syslog.service.js';
 import { SystemController } from './system/system.controller.js';
+import { TopologyController } from './topology/topology.controller.js';
+import { TopologyService } from './topology/topology.service.js';
 import { WatchService } from './watch/watch.service.js';
 
 /** Closes the database once everything that writes to it has ended. */
@@ -59,6 +61,7 @@ export class AppModule {
         QueryController,
         SeriesController,
         RulesController,
+        TopologyController,
         SourcesController,
         SystemController,
       ],
@@ -86,6 +89,7 @@ export class AppModule {
         SeriesQueryService,
         ChangesService,
         RunsService,
+        TopologyService,
         SourcesService,
         SyslogService,
         WatchService,

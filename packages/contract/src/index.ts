@@ -532,3 +532,31 @@ export interface RunsSearchAnswer {
   runs: RunBody[];
   total: number;
 }
+
+/** Where something runs: an instance of a service on a host of a site. Parts that senders do not tell are absent. */
+export interface EntityBody {
+  service: string;
+  instance?: string;
+  host?: string;
+  site?: string;
+  /** Lines and spans of it in the window. */
+  records: number;
+}
+
+/** What one service asked of another. */
+export interface CallBody {
+  from: string;
+  to: string;
+  calls: number;
+  failed: number;
+  /** Seconds, on average. */
+  duration: number;
+}
+
+/** What runs where, and who calls whom, as the signals of a window tell. */
+export interface TopologyAnswer {
+  entities: EntityBody[];
+  calls: CallBody[];
+  /** The part of the window that the calls are told from, where it holds too many spans for all of it. */
+  callsFrom?: string;
+}

@@ -100,7 +100,14 @@ export interface SeriesTask {
   }[];
 }
 
-export type LaneTask = AskTask | FetchTask | SeriesTask | { task: 'close' };
+/** Who calls whom, by the spans of a window; all segments are gone through by one lane, since callers and called may lie in different ones. */
+export interface CallsTask {
+  task: 'calls';
+  window: Window;
+  segments: number[];
+}
+
+export type LaneTask = AskTask | FetchTask | SeriesTask | CallsTask | { task: 'close' };
 
 /** What it took to answer a task. */
 export interface Effort {

@@ -30,6 +30,7 @@ import {
   type LayoutHistory,
 } from '@flail/core';
 import { addSteps, emptySteps, mergePoints, type Stepped, stepsOf } from '@flail/core/series';
+import { type Call, callsOf, type SpanPart, spanParts } from '@flail/core/topology';
 import { workerData } from 'piscina';
 import { SeriesReader } from '../series/series-reader.js';
 import { SegmentGoneError } from '../store/segment-gone.js';
@@ -39,6 +40,7 @@ import type {
   AskTask,
   BriefRecord,
   BrokenSegment,
+  CallsTask,
   FetchedRecord,
   FetchTask,
   LaneAnswer,
@@ -80,6 +82,8 @@ function answer(task: LaneTask, broken: BrokenSegment[]): Promise<unknown> {
       return fetchRecords(task);
     case 'series':
       return seriesSteps(task);
+    case 'calls':
+      return calls(task);
     case 'close':
       return reader.close();
   }
@@ -220,6 +224,13 @@ async function seriesSteps({ steps, groups, members }: SeriesTask): Promise<Step
   for (const { id, group, fresh, ...of } of members)
     addSteps(sums[group]!, stepsOf(mergePoints([...(stored.get(id) ?? []), fresh]), of, steps));
   return sums;
+}
+
+async function calls({ window, segments }: CallsTask): Promise<Call[]> {
+  const parts: SpanPart[] = [];
+  for (const id of segments)
+    for (const part of await spanParts(await reader.open(id), window)) parts.push(part);
+  return callsOf(parts);
 }
 
 async function fetchRecords(task: FetchTask): Promise<(FetchedRecord | BriefRecord)[]> {

@@ -1,5 +1,6 @@
-import { BrokenBlockError } from '@flail/core';
+import { BrokenBlockError, type Window } from '@flail/core';
 import { addSteps, emptySteps, type Stepped } from '@flail/core/series';
+import type { Call } from '@flail/core/topology';
 import {
   type BeforeApplicationShutdown,
   Inject,
@@ -108,6 +109,11 @@ export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutd
       }),
     );
     return sums;
+  }
+
+  /** Who calls whom, by the spans of a window. */
+  async calls(window: Window, segments: number[]): Promise<Call[]> {
+    return (await run(this.open()[0]!, { task: 'calls', window, segments })) as Call[];
   }
 
   private async fetchAs<T extends BriefRecord>(

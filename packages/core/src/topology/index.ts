@@ -1,0 +1,1 @@
+export { type Call, callsOf, type SpanPart, spanParts } from './calls.js';
