@@ -27,6 +27,7 @@ import { QueryController } from './query/query.controller.js';
 import { QueryPool } from './query/query-pool.js';
 import { QueryService } from './query/query.service.js';
 import { SummaryService } from './query/summary.service.js';
+import { ScrapeService } from './scrape/scrape.service.js';
 import { SeriesController } from './series/series.controller.js';
 import { SeriesQueryService } from './series/series-query.service.js';
 import { SeriesService } from './series/series.service.js';
@@ -93,6 +94,7 @@ export class AppModule {
         SourcesService,
         SyslogService,
         WatchService,
+        ScrapeService,
         DatabaseCloser,
       ],
     };

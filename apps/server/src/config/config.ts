@@ -26,6 +26,11 @@ export const SETTINGS: readonly Setting[] = [
     fallback: '5514',
     meaning: 'port for syslog over UDP and TCP; 0 for none',
   },
+  {
+    name: 'FLAIL_SCRAPE',
+    fallback: '',
+    meaning: 'pages of OpenMetrics that are fetched every 15 s, as SERVICE=URL, parted by commas',
+  },
   { name: 'FLAIL_WATCH', fallback: '', meaning: 'folder whose files are followed as they grow' },
   {
     name: 'FLAIL_INGEST_LANES',
@@ -50,6 +55,7 @@ export interface Config {
   syslogPort: number;
   /** A folder, or empty for none. */
   watch: string;
+  scrape: { service: string; url: string }[];
   ingestLanes: number;
   queryLanes: number;
   cacheBytes: number;
@@ -75,10 +81,25 @@ export function configOf(environment: Record<string, string | undefined>): Confi
     otlpPort: whole('FLAIL_OTLP_PORT', 0, 65_535),
     syslogPort: whole('FLAIL_SYSLOG_PORT', 0, 65_535),
     watch: text('FLAIL_WATCH') === '' ? '' : resolve(text('FLAIL_WATCH')),
+    scrape: targetsOf(text('FLAIL_SCRAPE')),
     ingestLanes: whole('FLAIL_INGEST_LANES', 1, 64),
     queryLanes: whole('FLAIL_QUERY_LANES', 1, 64),
     cacheBytes: whole('FLAIL_CACHE_MB', 16, 65_536) * 1024 * 1024,
   };
+}
+
+/** Pages of measurements, as SERVICE=URL. */
+function targetsOf(text: string): Config['scrape'] {
+  return text
+    .split(',')
+    .map((one) => one.trim())
+    .filter((one) => one !== '')
+    .map((one) => {
+      const [, service, url] = /^([^=:/]+)=(https?:\/\/.+)$/.exec(one) ?? [];
+      if (service === undefined || !URL.canParse(url!))
+        throw new Error(`FLAIL_SCRAPE names pages as SERVICE=URL, not "${one}".`);
+      return { service, url: url! };
+    });
 }
 
 export const settingsHelp = (): string =>
