@@ -45,17 +45,24 @@ export class TopologyService {
   ): Promise<void> {
     const asked = { asker, dataset, window };
     const { rows } = await this.summaries.summary(asked, 'then count by service, instance, host, site');
-    for (const [service, instance, host, site, records] of rows as [string, ...(string | null)[], number][]) {
+    for (const row of rows) {
+      const [service, instance, host, site, records] = row as [
+        string,
+        string | null,
+        string | null,
+        string | null,
+        number,
+      ];
       const entity = {
         service,
-        ...(instance != null && { instance: String(instance) }),
-        ...(host != null && { host: String(host) }),
-        ...(site != null && { site: String(site) }),
+        ...(instance !== null && { instance }),
+        ...(host !== null && { host }),
+        ...(site !== null && { site }),
       };
       const key = JSON.stringify(Object.values(entity));
       const known = entities.get(key);
-      if (known) known.records += Number(records);
-      else entities.set(key, { ...entity, records: Number(records) });
+      if (known) known.records += records;
+      else entities.set(key, { ...entity, records });
     }
   }
 }
