@@ -5,6 +5,7 @@ import { request } from 'node:http';
 import { cpus, tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { type Timing, writeChart } from './chart.js';
 import { writeRichLines } from './rich-lines.js';
 import { yardsticks } from './yardsticks.js';
 
@@ -72,6 +73,23 @@ async function post<T>(path: string, body: unknown): Promise<T> {
   if (!response.ok) throw new Error(JSON.stringify(answer));
   return answer;
 }
+
+/** What is aimed at with ten million lines, milliseconds. */
+const GOALS: Record<string, Timing['goal']> = {
+  'count a phrase found in constants': { cold: 25, warm: 10 },
+  'count a phrase in values, common': { cold: 350, warm: 50 },
+  'count a phrase that is nowhere': { cold: 50, warm: 10 },
+  'an identifier anywhere': { cold: 300, warm: 50 },
+  'regular expression with a literal': { cold: 300, warm: 50 },
+  'regular expression without a literal': { cold: 5000, warm: 5000 },
+  'volume by minute and level': { cold: 30, warm: 15 },
+  'pattern table, two halves': { cold: 100, warm: 40 },
+  'pattern table, an hour': { cold: 60, warm: 8 },
+  'grain changed to 100': { cold: 50, warm: 50 },
+  'values of fields, paired, an hour': { cold: 100, warm: 30 },
+  'newest 200 errors': { cold: 50, warm: 10 },
+  'all records of one trace': { cold: 30, warm: 6 },
+};
 
 const folder = mkdtempSync(join(tmpdir(), 'flail-engine-'));
 const data = join(folder, 'data');
@@ -144,6 +162,7 @@ try {
     ],
   ];
   const only = process.argv[4];
+  const timings: Timing[] = [];
   for (const [name, ask] of questions) {
     if (only !== undefined && !name.includes(only)) continue;
     const cold: number[] = [];
@@ -161,10 +180,19 @@ try {
       }
       await server.stop();
     }
+    const goal = GOALS[name];
+    timings.push({
+      question: name,
+      cold: Math.round(median(cold)),
+      warm: Math.round(median(warm)),
+      ...(goal && { goal }),
+    });
     console.log(
       `${name.padEnd(40)} cold ${median(cold).toFixed(0).padStart(6)} ms   warm ${median(warm).toFixed(0).padStart(6)} ms   (start ${median(starts).toFixed(0)} ms)`,
     );
   }
+  const title = `Questions over ${LINES.toLocaleString('en')} lines, milliseconds`;
+  if (only === undefined) writeChart(join(root, 'bench/engine.svg'), title, timings);
 } finally {
   if (existsSync(folder)) rmSync(folder, { recursive: true });
 }

@@ -32,8 +32,9 @@ test.describe('sources', () => {
       window,
       expression: 'parent is absent and http.response.status_code = 503 then count by http.route',
     });
-    const [first, second] = spans.rows.map(([route]) => route).sort();
-    expect([first, second]).toEqual(['/v1/boardings', '/v1/sailings/*/plan']);
+    // Other routes fail once in a thousand, as ever.
+    const often = spans.rows.filter(([, count]) => count > 20).map(([route]) => route);
+    expect(often.sort()).toEqual(['/v1/boardings', '/v1/sailings/*/plan']);
     const offset = await post<{ lines: { max: number[]; values: number[] }[] }>('metrics/query', {
       metric: 'system.clock.offset',
       window: {
