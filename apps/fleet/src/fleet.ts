@@ -116,7 +116,8 @@ export class Fleet {
       for (let at = day; at < Math.min(day + DAY, this.start); at += COARSE) {
         const random = this.random.fork(`coarse ${(at - this.anchor) / MINUTE}`);
         const stretch = { at, length: COARSE, anchor: this.anchor, minute: this.stateAt(at) };
-        addMeasurements(all, measured(stretch, expectedActivity(at, COARSE, this.anchor, random), random));
+        const activity = expectedActivity(at, COARSE, this.anchor, random);
+        for (const one of measured(stretch, activity, random)) all.push(one);
       }
       yield all;
     }
@@ -230,8 +231,4 @@ export class Fleet {
     }
     return lines;
   }
-}
-
-function addMeasurements(all: Measurement[], more: readonly Measurement[]): void {
-  for (const one of more) all.push(one);
 }

@@ -1,29 +1,11 @@
 import type { RunStateName } from '@flail/contract';
 import { RUN_STATES } from '@flail/core/runs';
-import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
-import { Type } from 'class-transformer';
-import {
-  IsArray,
-  IsIn,
-  IsInt,
-  IsObject,
-  IsOptional,
-  IsString,
-  Max,
-  MaxLength,
-  Min,
-  ValidateNested,
-} from 'class-validator';
-import { WindowDto } from '../query/query.dto.js';
+import { ApiPropertyOptional } from '@nestjs/swagger';
+import { IsArray, IsIn, IsInt, IsOptional, IsString, Max, MaxLength, Min } from 'class-validator';
+import { WindowedDto } from '../query/windowed.dto.js';
 import { DatasetQueryDto } from '../system/dataset-query.dto.js';
 
-export class ChangesSearchDto extends DatasetQueryDto {
-  @ApiProperty({ type: WindowDto })
-  @IsObject()
-  @ValidateNested()
-  @Type(() => WindowDto)
-  window!: WindowDto;
-
+export class ChangesSearchDto extends WindowedDto {
   @ApiPropertyOptional({ default: 500 })
   @IsOptional()
   @IsInt()

@@ -51,8 +51,7 @@ export default function decode(task: DecodeTask): DecodeAnswer {
   try {
     if (signal === 'metrics') return ofPoints(metricPoints(request));
     const { parts, rejected, reason } = (signal === 'logs' ? logLines : spanLines)(request);
-    const answer: DecodeAnswer = { decoded: { parts: parts.map(partOf), rejected, reason } };
-    return answer;
+    return { decoded: { parts: parts.map(partOf), rejected, reason } };
   } catch (error) {
     if (!(error instanceof TypeError)) throw error;
     return { refused: 'not-otlp', message: error.message };

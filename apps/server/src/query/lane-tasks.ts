@@ -16,7 +16,7 @@ import type {
   Window,
 } from '@flail/core';
 
-import type { SeriesKind, SeriesPoints, Steps } from '@flail/core/series';
+import type { SeriesKind, Steps } from '@flail/core/series';
 
 /** A record as a lane rebuilds it. */
 export interface FetchedRecord {
@@ -96,7 +96,7 @@ export interface SeriesTask {
     total: boolean;
     group: number;
     /** Points that are in no chunk yet. */
-    fresh: SeriesPoints;
+    fresh: Uint8Array[];
   }[];
 }
 

@@ -29,7 +29,7 @@ import {
   type LayoutCounts,
   type LayoutHistory,
 } from '@flail/core';
-import { addSteps, emptySteps, mergePoints, type Stepped, stepsOf } from '@flail/core/series';
+import { addSteps, decodePoints, emptySteps, mergePoints, type Stepped, stepsOf } from '@flail/core/series';
 import { type Call, callsOf, type SpanPart, spanParts } from '@flail/core/topology';
 import { workerData } from 'piscina';
 import { SeriesReader } from '../series/series-reader.js';
@@ -221,8 +221,10 @@ async function seriesSteps({ steps, groups, members }: SeriesTask): Promise<Step
     steps.from + steps.width * steps.count,
   );
   const sums = Array.from({ length: groups }, () => emptySteps(steps));
-  for (const { id, group, fresh, ...of } of members)
-    addSteps(sums[group]!, stepsOf(mergePoints([...(stored.get(id) ?? []), fresh]), of, steps));
+  for (const { id, group, fresh, ...of } of members) {
+    const points = mergePoints([...(stored.get(id) ?? []), ...fresh.map(decodePoints)]);
+    addSteps(sums[group]!, stepsOf(points, of, steps));
+  }
   return sums;
 }
 

@@ -15,6 +15,7 @@ import { momentText } from '../query/moments.js';
 import { QueryPool } from '../query/query-pool.js';
 import { notFound } from '../problems/problem.js';
 import type { Dataset } from '../store/record-store.js';
+import { LOOK_BACK } from './series-reader.js';
 import { type Series, SeriesService } from './series.service.js';
 
 /** Widths of steps, in seconds: those that divide minutes, hours and days. */
@@ -88,7 +89,7 @@ export class SeriesQueryService {
           kind: one.kind,
           total: one.total,
           group,
-          fresh: this.series.freshOf(one, -Infinity, window.to),
+          fresh: this.series.freshOf(one, steps.from - LOOK_BACK, window.to),
         })),
       ),
     });

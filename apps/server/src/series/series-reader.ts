@@ -26,7 +26,7 @@ interface ChunkRow {
 /** A chunk with fewer points grows with what comes next. */
 const FULL = 2000;
 /** A total grows from the point before the window; it is looked for this far back. */
-const LOOK_BACK = 15 * 60 * 1_000_000;
+export const LOOK_BACK = 15 * 60 * 1_000_000;
 
 /** Reads chunks of series, in a worker thread. */
 export class SeriesReader {

@@ -1,6 +1,5 @@
 import type { AggregateName, MetricsQueryBody } from '@flail/contract';
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
-import { Type } from 'class-transformer';
 import {
   ArrayMaxSize,
   IsArray,
@@ -13,13 +12,13 @@ import {
   Max,
   MaxLength,
   Min,
-  ValidateNested,
 } from 'class-validator';
-import { WindowDto } from '../query/query.dto.js';
+import { WindowedDto } from '../query/windowed.dto.js';
+import { DatasetQueryDto } from '../system/dataset-query.dto.js';
 
 export const AGGREGATES = ['avg', 'min', 'max', 'sum', 'rate', 'count', 'p50', 'p90', 'p95', 'p99'] as const;
 
-export class MetricsSearchDto {
+export class MetricsSearchDto extends DatasetQueryDto {
   @ApiPropertyOptional({ description: 'Part of the name, of a label or of a value' })
   @IsOptional()
   @IsString()
@@ -32,20 +31,9 @@ export class MetricsSearchDto {
   @Min(1)
   @Max(1000)
   limit?: number;
-
-  @ApiPropertyOptional({ default: 'live' })
-  @IsOptional()
-  @IsString()
-  dataset?: string;
 }
 
-export class MetricsQueryDto implements MetricsQueryBody {
-  @ApiProperty({ type: WindowDto })
-  @IsObject()
-  @ValidateNested()
-  @Type(() => WindowDto)
-  window!: WindowDto;
-
+export class MetricsQueryDto extends WindowedDto implements MetricsQueryBody {
   @ApiProperty()
   @IsString()
   @IsNotEmpty()
@@ -78,9 +66,4 @@ export class MetricsQueryDto implements MetricsQueryBody {
   @Min(1)
   @Max(2000)
   points?: number;
-
-  @ApiPropertyOptional({ default: 'live' })
-  @IsOptional()
-  @IsString()
-  dataset?: string;
 }

@@ -1,10 +1,4 @@
-import {
-  decodePoints,
-  mergePoints,
-  type SeriesIdentity,
-  seriesKey,
-  type SeriesPoints,
-} from '@flail/core/series';
+import { decodePoints, type SeriesIdentity, seriesKey } from '@flail/core/series';
 import {
   type BeforeApplicationShutdown,
   Inject,
@@ -12,13 +6,12 @@ import {
   Logger,
   type OnModuleInit,
 } from '@nestjs/common';
-import { EventEmitter2 } from '@nestjs/event-emitter';
 import { Op } from 'sequelize';
 import type { Sequelize } from 'sequelize-typescript';
 import { BackgroundPool } from '../background/background-pool.js';
 import { ExemplarModel, SeriesChunkModel, SeriesModel, SeriesTailModel } from '../database/models.js';
 import { type Dataset, DATABASE, RecordStore } from '../store/record-store.js';
-import { decodeBatch, encodeBatch, type EncodedPoints, type FreshPoints, pointsBetween } from './tail.js';
+import { decodeBatch, encodeBatch, type EncodedPoints, type FreshPoints } from './tail.js';
 
 /** A series, with the points of it that are in no chunk yet. */
 export interface Series extends SeriesIdentity {
@@ -36,8 +29,6 @@ const LONGEST_WAIT_MS = 30 * 60_000;
 const MAX_SERIES = 100_000;
 /** Exemplars kept of each series. */
 const MAX_EXEMPLARS = 500;
-
-export const SERIES_STORED = 'series.stored';
 
 /**
  * Keeps series: points are written ahead as they come, one row for each request, and put into chunks by
@@ -57,7 +48,6 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
   constructor(
     private readonly store: RecordStore,
     private readonly background: BackgroundPool,
-    private readonly events: EventEmitter2,
     @Inject(DATABASE) private readonly database: Sequelize,
   ) {}
 
@@ -92,10 +82,9 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
     return [...this.byId.values()].filter(({ datasetId }) => datasetId === id);
   }
 
-  /** Points that are in no chunk yet. */
-  freshOf(series: Series, from: number, to: number): SeriesPoints {
-    const touched = series.fresh.filter((own) => own.to >= from && own.from < to);
-    return mergePoints(touched.map((own) => pointsBetween(own, from, to)));
+  /** Points that are in no chunk yet, as they came; reading them is the lanes' work. */
+  freshOf(series: Series, from: number, to: number): Uint8Array[] {
+    return series.fresh.filter((own) => own.to >= from && own.from < to).map(({ bytes }) => bytes);
   }
 
   /** Stores points; answers once they are stored. */
@@ -129,7 +118,6 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
         if (exemplars.length > 0) await ExemplarModel.bulkCreate(exemplars, { transaction });
       });
       for (const [series, points] of stored) this.keep(series, points);
-      this.events.emit(SERIES_STORED, dataset);
       if (this.waiting >= ENOUGH_POINTS) this.seal();
       return { rejected, reason };
     });

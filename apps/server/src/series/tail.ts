@@ -1,11 +1,4 @@
-import {
-  decodePoints,
-  encodePoints,
-  type Exemplar,
-  type PointsRead,
-  type SeriesIdentity,
-  type SeriesPoints,
-} from '@flail/core/series';
+import { encodePoints, type Exemplar, type PointsRead, type SeriesIdentity } from '@flail/core/series';
 
 /** Points of one series, as they are written ahead. */
 export interface FreshPoints {
@@ -81,14 +74,6 @@ function telling(exemplars: readonly Exemplar[]): Exemplar[] {
   return [...bySeries.values()].flatMap((own) =>
     own.sort((a, b) => b.value - a.value).slice(0, EXEMPLARS_OF_REQUEST),
   );
-}
-
-/** The points between two moments. */
-export function pointsBetween({ bytes }: FreshPoints, from: number, to: number): SeriesPoints {
-  const { times, columns } = decodePoints(bytes);
-  const kept = [...times.keys()].filter((at) => times[at]! >= from && times[at]! < to);
-  const pick = (numbers: Float64Array): Float64Array => Float64Array.from(kept, (at) => numbers[at]!);
-  return { times: pick(times), columns: new Map([...columns].map(([name, own]) => [name, pick(own)])) };
 }
 
 const HEAD = 8;

@@ -1,22 +1,11 @@
 import type { TopologyAnswer } from '@flail/contract';
 import { Body, Controller, HttpCode, Post } from '@nestjs/common';
-import { ApiOperation, ApiProperty, ApiTags } from '@nestjs/swagger';
-import { Type } from 'class-transformer';
-import { IsObject, ValidateNested } from 'class-validator';
+import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import { type Asker, WhoAsks } from '../access/asker.js';
 import { windowOf } from '../query/moments.js';
-import { WindowDto } from '../query/query.dto.js';
+import { WindowedDto } from '../query/windowed.dto.js';
 import { RecordStore } from '../store/record-store.js';
-import { DatasetQueryDto } from '../system/dataset-query.dto.js';
 import { TopologyService } from './topology.service.js';
-
-export class TopologyDto extends DatasetQueryDto {
-  @ApiProperty({ type: WindowDto })
-  @IsObject()
-  @ValidateNested()
-  @Type(() => WindowDto)
-  window!: WindowDto;
-}
 
 /** What there is, and how it hangs together. */
 @ApiTags('read')
@@ -30,7 +19,7 @@ export class TopologyController {
   @Post('search')
   @HttpCode(200)
   @ApiOperation({ summary: 'What runs where, and who calls whom, as the signals of a window tell' })
-  search(@Body() body: TopologyDto, @WhoAsks() asker: Asker): Promise<TopologyAnswer> {
+  search(@Body() body: WindowedDto, @WhoAsks() asker: Asker): Promise<TopologyAnswer> {
     const window = windowOf(body.window, 'window');
     return this.topologies.topology(this.store.dataset(body.dataset), asker, window);
   }

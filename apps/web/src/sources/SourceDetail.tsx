@@ -106,6 +106,7 @@ function Correction({ source }: { source: SourceSummary }) {
         )}
       </div>
       {failure && <Failure error={failure} onRetry={() => void save(format)} />}
+      {preview.isError && <Failure error={preview.error} onRetry={() => void preview.refetch()} />}
       {preview.data && (
         <>
           <p className={classes.read}>
@@ -138,14 +139,21 @@ function Retention({ source }: { source: SourceSummary }) {
   const client = useQueryClient();
   const known = source.retention?.maxAgeHours;
   const [days, setDays] = useState<number | string>(known === undefined ? '' : known / 24);
+  const [failure, setFailure] = useState<Error>();
   const wanted = days === '' ? undefined : Number(days) * 24;
   const save = async (): Promise<void> => {
-    await api.retain(source.name, wanted === undefined ? {} : { maxAgeHours: wanted });
-    await client.invalidateQueries({ queryKey: ['sources'] });
+    try {
+      await api.retain(source.name, wanted === undefined ? {} : { maxAgeHours: wanted });
+      setFailure(undefined);
+      await client.invalidateQueries({ queryKey: ['sources'] });
+    } catch (error) {
+      setFailure(error as Error);
+    }
   };
   return (
     <div>
       <h3>How long it is kept</h3>
+      {failure && <Failure error={failure} onRetry={() => void save()} />}
       <div className={classes.line}>
         <NumberInput
           size="xs"

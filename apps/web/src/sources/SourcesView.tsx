@@ -1,5 +1,6 @@
 import type { LevelName, SourceSummary } from '@flail/contract';
 import { IconAlertTriangle } from '@tabler/icons-react';
+import { useQueryClient } from '@tanstack/react-query';
 import { Fragment } from 'react';
 import { useSources } from '../api/queries.js';
 import { useViewParameter } from '../context/view-state.js';
@@ -17,9 +18,10 @@ const LEVELS: LevelName[] = ['fatal', 'error', 'warn', 'info', 'debug', 'trace']
 /** Who sends, in what form, how much, and what is wrong about it. */
 export function SourcesView() {
   const sources = useSources();
+  const client = useQueryClient();
   const [open, setOpen] = useViewParameter('source', '');
   if (sources.isError) return <Failure error={sources.error} onRetry={() => void sources.refetch()} />;
-  if (!sources.data) return <Waiting onCancel={() => undefined} />;
+  if (!sources.data) return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['sources'] })} />;
   if (sources.data.length === 0)
     return (
       <Message title="Nobody has sent anything yet">

@@ -1,3 +1,5 @@
+import { isObject } from '../records/objects.js';
+
 /** Something that was changed, or that changed by itself: what, where, from what to what, by whom. */
 export interface Change {
   /** Who tells of it, and under which id: together they are one of a kind. */
@@ -38,9 +40,6 @@ const ENTITY = ['service', 'instance', 'host', 'site'];
 
 /** An event that is none, and why. */
 export class NoChangeError extends Error {}
-
-const isObject = (value: unknown): value is Record<string, unknown> =>
-  typeof value === 'object' && value !== null && !Array.isArray(value);
 
 /** Reads an event as of CloudEvents 1.0 in JSON. Throws on what is none. */
 export function changeOf(event: unknown, arrival: number): Change {

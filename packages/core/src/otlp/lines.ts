@@ -1,3 +1,4 @@
+import { isObject, type Unknown } from '../records/objects.js';
 import { fieldName } from '../records/fields.js';
 import { LEVELS, levelCode } from '../records/levels.js';
 import { scopeName, type Sender, senderOf } from './resource.js';
@@ -5,14 +6,12 @@ import {
   asText,
   attributesOf,
   identifierOf,
-  isObject,
   nanosOf,
   numberOf,
   objectsOf,
   plainValue,
   type PlainValue,
   textOf,
-  type Unknown,
 } from './values.js';
 
 /** What one sender sent, as JSON lines. */

@@ -1,3 +1,4 @@
+import { isObject, type Unknown } from '../records/objects.js';
 import { fieldName } from '../records/fields.js';
 import {
   bucketColumn,
@@ -8,17 +9,7 @@ import {
 } from '../series/series.js';
 import { groupsOf } from './lines.js';
 import { senderOf } from './resource.js';
-import {
-  asText,
-  attributesOf,
-  identifierOf,
-  isObject,
-  nanosOf,
-  numberOf,
-  objectsOf,
-  textOf,
-  type Unknown,
-} from './values.js';
+import { asText, attributesOf, identifierOf, nanosOf, numberOf, objectsOf, textOf } from './values.js';
 
 /** Attributes of a sender that make series of their own; others describe the sender, not what is measured. */
 const SENDER_LABELS = ['service', 'instance', 'host', 'site'];

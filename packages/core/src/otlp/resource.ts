@@ -1,5 +1,6 @@
+import { isObject, type Unknown } from '../records/objects.js';
 import { fieldName } from '../records/fields.js';
-import { asText, attributesOf, isObject, textOf, type Unknown } from './values.js';
+import { asText, attributesOf, textOf } from './values.js';
 
 /** Who sent something: the resource of the protocol, under the names that Flail joins on. */
 export interface Sender {

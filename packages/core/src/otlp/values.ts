@@ -1,11 +1,7 @@
+import { isObject, type Unknown } from '../records/objects.js';
+
 /** A value of an attribute or a body, in the form of the protocol's JSON. */
 export type PlainValue = string | number | boolean | null | PlainValue[] | { [key: string]: PlainValue };
-
-/** What came over the network is anything until it is looked at. */
-export type Unknown = Record<string, unknown>;
-
-export const isObject = (value: unknown): value is Unknown =>
-  typeof value === 'object' && value !== null && !Array.isArray(value) && !ArrayBuffer.isView(value);
 
 /** The objects of a list; nothing where there is no list. */
 export const objectsOf = (value: unknown): Unknown[] => (Array.isArray(value) ? value.filter(isObject) : []);

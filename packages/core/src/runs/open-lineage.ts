@@ -1,9 +1,6 @@
+import { isObject, type Unknown } from '../records/objects.js';
 import { isFinal, RUN_STATES, type Run, type RunState, type RunStep, type RunWorker } from './run.js';
 
-type Unknown = Record<string, unknown>;
-
-const isObject = (value: unknown): value is Unknown =>
-  typeof value === 'object' && value !== null && !Array.isArray(value);
 const objectIn = (value: unknown, name: string): Unknown | undefined => {
   const found = isObject(value) ? value[name] : undefined;
   return isObject(found) ? found : undefined;

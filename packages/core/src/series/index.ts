@@ -3,7 +3,6 @@ export { readOpenMetrics } from './openmetrics.js';
 export {
   type Exemplar,
   mergePoints,
-  noPoints,
   type Point,
   type PointsRead,
   type SeriesIdentity,

@@ -65,7 +65,7 @@ export interface SeriesPoints {
   columns: Map<string, Float64Array>;
 }
 
-export const noPoints = (): SeriesPoints => ({ times: new Float64Array(0), columns: new Map() });
+const noPoints = (): SeriesPoints => ({ times: new Float64Array(0), columns: new Map() });
 
 /** Puts points of one series together, in the order of time; of two of one time the later given is kept. */
 export function mergePoints(parts: readonly SeriesPoints[]): SeriesPoints {
