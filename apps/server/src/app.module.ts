@@ -4,6 +4,9 @@ import { EventEmitterModule } from '@nestjs/event-emitter';
 import type { Sequelize } from 'sequelize-typescript';
 import { AccessGuard } from './access/asker.js';
 import { BackgroundPool } from './background/background-pool.js';
+import { BundleOpener } from './bundles/bundle-opener.js';
+import { BundleWriter } from './bundles/bundle-writer.js';
+import { DatasetsController } from './bundles/datasets.controller.js';
 import { CONFIG, type Config } from './config/config.js';
 import { openDatabase } from './database/database.js';
 import { ChangesService } from './events/changes.service.js';
@@ -12,6 +15,7 @@ import { RunsService } from './events/runs.service.js';
 import { GroupingService } from './grouping/grouping.service.js';
 import { RulesController } from './grouping/rules.controller.js';
 import { RulesService } from './grouping/rules.service.js';
+import { RulesTransfer } from './grouping/rules-transfer.js';
 import { LogIntakeController } from './intake/log-intake.controller.js';
 import { LogIntakeService } from './intake/log-intake.service.js';
 import { MaintenanceService } from './maintenance/maintenance.service.js';
@@ -64,6 +68,7 @@ export class AppModule {
         RulesController,
         TopologyController,
         SourcesController,
+        DatasetsController,
         SystemController,
       ],
       providers: [
@@ -75,6 +80,7 @@ export class AppModule {
         LogIntakeService,
         BackgroundPool,
         RulesService,
+        RulesTransfer,
         GroupingService,
         QueryPool,
         Planner,
@@ -91,6 +97,8 @@ export class AppModule {
         ChangesService,
         RunsService,
         TopologyService,
+        BundleWriter,
+        BundleOpener,
         SourcesService,
         SyslogService,
         WatchService,

@@ -396,8 +396,45 @@ export interface DatasetSummary {
   id: string;
   name: string;
   records: number;
-  /** Time of the first and the last record; absent when it is empty. */
+  /** Time of the first and the last record, shown or not; absent when it is empty. */
   window?: WindowBody;
+  /** True for the one that senders send to. */
+  live: boolean;
+  /** False while a bundle is being opened into it. */
+  ready: boolean;
+  /** Given where it is played back. */
+  replay?: ReplayBody;
+}
+
+/** How a data set is played back: only what comes before the position is shown. */
+export interface ReplayBody {
+  playing: boolean;
+  /** Seconds of its time that pass in a second. */
+  speed: number;
+  position: string;
+}
+
+/** A change of how it is played back; what is left out stays. Without a replay all of it is shown. */
+export interface ReplayChange {
+  playing?: boolean;
+  speed?: number;
+  position?: string;
+}
+
+/** What came of a file of a bundle. */
+export interface OpenedFile {
+  file: string;
+  kind: string;
+  accepted: number;
+  malformed: number;
+  problems: string[];
+}
+
+/** A bundle that was opened as a data set. */
+export interface OpenedBundle {
+  dataset: string;
+  name: string;
+  files: OpenedFile[];
 }
 
 /** Errors are problem details as of RFC 9457. */

@@ -6,6 +6,8 @@ export { type Join } from './grouping/group-layouts.js';
 export { Identities } from './grouping/identity.js';
 export { type Mark, MARK_KINDS, MARK_WEIGHTS, type MarkKind, marksAt } from './grouping/mark.js';
 export { type SentencePart, sentenceOf, type SlotPlace } from './grouping/slots.js';
+export { type CarriedRecord, carriedLine, carriedRecord } from './intake/carried.js';
+export { type CsvColumns, guessColumns } from './intake/csv.js';
 export { binaryKind, detectFormat } from './intake/detect.js';
 export { BlockCutter } from './intake/blocks.js';
 export {
@@ -15,6 +17,7 @@ export {
   type ChunkStart,
   Ingest,
   type Sealed,
+  type Sender,
 } from './intake/ingest.js';
 export { type Problem } from './intake/log-parser.js';
 export { type Preview, previewOf } from './intake/preview.js';
@@ -93,6 +96,7 @@ export { LEVELS } from './records/levels.js';
 export { type FormatName, FORMATS, type Shape } from './records/shape.js';
 export { BrokenBlockError, openBlock, sealBlock } from './segments/block.js';
 export { buildSegment, type BuiltSegment, type SegmentRecord } from './segments/builder.js';
+export { type LineOfRow, linesOf } from './segments/lines.js';
 export { type KeptFrom, recordsKept, recordsOf } from './segments/merge.js';
 export { type Context, SEGMENT_RECORDS, SEGMENT_VERSION, type SegmentSummary } from './segments/segment.js';
 export { type Catalog, type ColumnCache, SegmentView } from './segments/view.js';

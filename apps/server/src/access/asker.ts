@@ -43,6 +43,12 @@ export const WhoAsks = createParamDecorator((_: unknown, context: ExecutionConte
   return asker;
 });
 
+/** Turns away all but operators; `what` is shown to them alone. */
+export function operatorsOnly({ services, role }: Asker, what: string): void {
+  if (services !== 'all' || role !== 'operator')
+    throw new Problem(403, 'not-granted', 'Not allowed', `${what} are for operators only.`);
+}
+
 /** The condition that keeps a question within what the asker may see; part of every plan. */
 export function granted(asker: Asker, condition: Condition): Condition {
   if (asker.services === 'all') return condition;

@@ -1,6 +1,17 @@
+import type { CsvColumns } from '@flail/core';
 import { AutoIncrement, Column, DataType, Model, PrimaryKey, Table } from 'sequelize-typescript';
 
 const plain = { timestamps: false, underscored: true } as const;
+
+/** How a data set is played back. */
+export interface ReplayState {
+  playing: boolean;
+  /** Seconds of its time that pass in a second. */
+  speed: number;
+  /** Up to where it was shown, microseconds since 1970, and when that was, milliseconds. */
+  position: number;
+  since: number;
+}
 
 /** A body of records that is queried by itself: the live one, or a kept bundle. */
 @Table({ tableName: 'datasets', ...plain })
@@ -17,6 +28,12 @@ export class DatasetModel extends Model {
   /** What its records are. */
   @Column(DataType.TEXT)
   declare signal: 'logs' | 'spans';
+  /** False while a bundle is being opened into it. */
+  @Column(DataType.BOOLEAN)
+  declare ready: boolean;
+  /** How far it is shown, where it is played back. */
+  @Column(DataType.JSON)
+  declare replay: ReplayState | null;
 }
 
 /** Who sent records: a source with what it declared of itself. */
@@ -162,6 +179,9 @@ export class SourceModel extends Model {
   /** The format that a person says it has; found from its lines where null. */
   @Column(DataType.TEXT)
   declare givenFormat: string | null;
+  /** The columns of its lines, where their format has such. */
+  @Column(DataType.JSON)
+  declare columns: CsvColumns | null;
 }
 
 /** A rule that a person gave: kept also after it was taken back. */

@@ -5,7 +5,7 @@ import { Injectable } from '@nestjs/common';
 import { Op } from 'sequelize';
 import type { Asker } from '../access/asker.js';
 import { ChangeModel } from '../database/models.js';
-import { momentText } from '../query/moments.js';
+import { momentText } from '@flail/core/time';
 import { type Dataset, RecordStore } from '../store/record-store.js';
 import { readEvents } from './read-events.js';
 

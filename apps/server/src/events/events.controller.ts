@@ -67,8 +67,9 @@ export class EventsController {
   @ApiTags('read')
   @ApiOperation({ summary: 'Changes of a window' })
   searchChanges(@Body() body: ChangesSearchDto, @WhoAsks() asker: Asker): Promise<ChangesSearchAnswer> {
-    const window = windowOf(body.window, 'window');
-    return this.changes.search(this.store.dataset(body.dataset), asker, window, body.limit ?? DEFAULT_LIMIT);
+    const dataset = this.store.dataset(body.dataset);
+    const window = this.store.shownPart(dataset, windowOf(body.window, 'window'));
+    return this.changes.search(dataset, asker, window, body.limit ?? DEFAULT_LIMIT);
   }
 
   @Post('runs/search')
@@ -76,8 +77,9 @@ export class EventsController {
   @ApiTags('read')
   @ApiOperation({ summary: 'Runs that touch a window' })
   searchRuns(@Body() body: RunsSearchDto, @WhoAsks() asker: Asker): Promise<RunsSearchAnswer> {
-    const window = windowOf(body.window, 'window');
-    return this.runs.search(this.store.dataset(body.dataset), asker, window, body.limit ?? DEFAULT_LIMIT, {
+    const dataset = this.store.dataset(body.dataset);
+    const window = this.store.shownPart(dataset, windowOf(body.window, 'window'));
+    return this.runs.search(dataset, asker, window, body.limit ?? DEFAULT_LIMIT, {
       ...(body.job !== undefined && { job: body.job }),
       ...(body.states && { states: body.states }),
     });

@@ -6,7 +6,7 @@ import { Op } from 'sequelize';
 import type { Asker } from '../access/asker.js';
 import { RunModel } from '../database/models.js';
 import { notFound } from '../problems/problem.js';
-import { momentText } from '../query/moments.js';
+import { momentText } from '@flail/core/time';
 import { type Dataset, RecordStore } from '../store/record-store.js';
 import { readEvents } from './read-events.js';
 
@@ -30,25 +30,37 @@ export class RunsService {
     limit: number,
     wanted: { job?: string; states?: readonly string[] },
   ): Promise<RunsSearchAnswer> {
+    const whole = this.store.shownUntil(dataset) === Infinity;
     const rows = await RunModel.findAll({
       where: {
         datasetId: dataset.id,
         fromMicros: { [Op.lt]: window.to },
         toMicros: { [Op.or]: [{ [Op.gte]: window.from }, { [Op.is]: null }] },
         ...(wanted.job !== undefined && { job: wanted.job }),
-        ...(wanted.states && { state: [...wanted.states] }),
+        // Shown only so far, a run may still be in another state.
+        ...(wanted.states && whole && { state: [...wanted.states] }),
       },
-      attributes: ['run'],
+      attributes: whole ? ['run'] : ['run', 'events'],
       order: [['fromMicros', 'ASC']],
     });
-    const seen = rows.map(({ run }) => run as Run).filter((run) => maySee(asker, run));
+    const seen = rows
+      .map((row) => this.shown(dataset, row))
+      .filter((run) => maySee(asker, run) && (wanted.states?.includes(run.state) ?? true));
     return { runs: seen.slice(-limit).map(bodyOf), total: seen.length };
   }
 
   async one(dataset: Dataset, asker: Asker, runId: string): Promise<RunBody> {
+    const until = this.store.shownUntil(dataset);
     const row = await RunModel.findOne({ where: { datasetId: dataset.id, runId } });
-    if (!row || !maySee(asker, row.run as Run)) throw notFound('no-such-run', `There is no run "${runId}".`);
-    return bodyOf(row.run as Run);
+    const run = row && row.fromMicros < until ? this.shown(dataset, row) : undefined;
+    if (!run || !maySee(asker, run)) throw notFound('no-such-run', `There is no run "${runId}".`);
+    return bodyOf(run);
+  }
+
+  /** A run as far as it is shown: where the data set is played back, what its events told until then. */
+  private shown(dataset: Dataset, { run, events }: RunModel): Run {
+    const until = this.store.shownUntil(dataset);
+    return until === Infinity ? (run as Run) : runOf(events.map(runEventOf).filter(({ at }) => at < until));
   }
 
   private async keep(dataset: Dataset, events: readonly RunEvent[]): Promise<void> {

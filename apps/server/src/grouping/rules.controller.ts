@@ -1,13 +1,15 @@
 import type { CorrectionPreview, KeptCorrection, KeptMark, RulesBundle } from '@flail/contract';
-import { type Correction, type Grouping, type Mark, MARK_WEIGHTS, slotForm } from '@flail/core';
+import type { Correction, Grouping, Mark } from '@flail/core';
 import { Body, Controller, Delete, Get, HttpCode, Param, ParseIntPipe, Post, Query } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import { badRequest } from '../problems/problem.js';
 import { type Dataset, RecordStore } from '../store/record-store.js';
 import { DatasetQueryDto } from '../system/dataset-query.dto.js';
 import { GroupingService } from './grouping.service.js';
+import { correctionOf, find, markBody, markOf } from './rule-bodies.js';
 import { CorrectionDto, MarkDto, RulesBundleDto } from './rules.dto.js';
-import { type Kept, type RuleKind, RulesService } from './rules.service.js';
+import { type Kept, RulesService } from './rules.service.js';
+import { RulesTransfer } from './rules-transfer.js';
 
 /** Corrections of the grouping and marks: given, listed, taken back, carried elsewhere. */
 @ApiTags('patterns')
@@ -16,6 +18,7 @@ export class RulesController {
   constructor(
     private readonly rules: RulesService,
     private readonly groupings: GroupingService,
+    private readonly transfer: RulesTransfer,
     private readonly store: RecordStore,
   ) {}
 
@@ -70,43 +73,18 @@ export class RulesController {
 
   @Get('corrections/export')
   @ApiOperation({ summary: 'The corrections and marks that hold, to be carried to another store' })
-  async export(@Query() { dataset }: DatasetQueryDto): Promise<RulesBundle> {
-    const own = this.store.dataset(dataset);
-    return {
-      version: 1,
-      corrections: [...(await this.rules.corrections(own))],
-      marks: (await this.rules.marks(own)).map(markBody),
-    };
+  export(@Query() { dataset }: DatasetQueryDto): Promise<RulesBundle> {
+    return this.transfer.export(this.store.dataset(dataset));
   }
 
   @Post('corrections/import')
   @HttpCode(200)
   @ApiOperation({ summary: 'Takes in corrections and marks; those that hold already are not doubled' })
-  async import(
+  import(
     @Body() bundle: RulesBundleDto,
     @Query() { dataset }: DatasetQueryDto,
   ): Promise<{ corrections: number; marks: number }> {
-    const own = this.store.dataset(dataset);
-    const grouping = await this.groupings.current(own);
-    const corrections = bundle.corrections.map((body) => correctionOf(body, grouping, true));
-    const add = async <T extends Correction | Mark>(
-      kind: RuleKind,
-      rules: T[],
-      holding: readonly unknown[],
-    ): Promise<number> => {
-      const known = new Set(holding.map((rule) => JSON.stringify(rule)));
-      return (
-        await this.rules.add(
-          kind,
-          own,
-          rules.filter((rule) => !known.has(JSON.stringify(rule))),
-        )
-      ).length;
-    };
-    return {
-      corrections: await add('corrections', corrections, await this.rules.corrections(own)),
-      marks: await add('marks', bundle.marks.map(markOf), await this.rules.marks(own)),
-    };
+    return this.transfer.import(this.store.dataset(dataset), bundle);
   }
 
   @Get('marks')
@@ -145,59 +123,6 @@ const keptBody = <T>({
   at: at.toISOString(),
   ...(undoneAt && { undoneAt: undoneAt.toISOString() }),
 });
-
-const markBody = ({ until, ...mark }: Mark): RulesBundle['marks'][number] => ({
-  ...mark,
-  ...(until !== undefined && { until: new Date(until / 1000).toISOString() }),
-});
-
-const markOf = ({ kind, pattern, reason, weight, until }: MarkDto): Mark => ({
-  kind,
-  pattern,
-  reason: reason ?? '',
-  weight: weight ?? MARK_WEIGHTS[kind],
-  ...(until !== undefined && { until: Date.parse(until) * 1000 }),
-});
-
-const find = (grouping: Grouping, ref: string): ReturnType<Grouping['patterns']['find']> =>
-  grouping.patterns.find(grouping.named(ref) ?? ref);
-
-/** The rule that a body means. Rules that are carried here may speak of patterns that have not come yet. */
-function correctionOf(body: CorrectionDto, grouping: Grouping, carried = false): Correction {
-  const known = (ref: string): string => {
-    const pattern = find(grouping, ref);
-    if (!pattern && !carried)
-      throw badRequest('no-such-pattern', `There is no pattern "${ref}" in this data set.`);
-    return pattern && !carried ? pattern.id : ref;
-  };
-  switch (body.kind) {
-    case 'join':
-      return { kind: 'join', patterns: body.patterns!.map(known) };
-    case 'slot': {
-      const pattern = known(body.pattern!);
-      if (body.form !== undefined) return { kind: 'slot', pattern, form: body.form };
-      const forms = grouping.patterns.find(pattern)!.layouts.flatMap((layout) => {
-        const form = slotForm(layout, body.word!, body.occurrence);
-        return form === undefined ? [] : [form];
-      });
-      if (forms.length === 0)
-        throw badRequest('no-such-word', `"${body.word!}" is no constant word of the pattern ${pattern}.`);
-      return { kind: 'slot', pattern, form: forms[0]! };
-    }
-    case 'split': {
-      const pattern = known(body.pattern!);
-      const own = grouping.patterns.find(pattern);
-      const slots = own ? grouping.patterns.slotsOf(own).types.length : Infinity;
-      if (body.slot! >= slots && !carried)
-        throw badRequest('no-such-slot', `The pattern ${pattern} has ${slots} slots, counted from 0.`);
-      return { kind: 'split', pattern, slot: body.slot!, ...(body.values && { values: body.values }) };
-    }
-    case 'apart':
-      return { kind: 'apart', pattern: known(body.pattern!), layout: body.layout! };
-    case 'name':
-      return { kind: 'name', pattern: known(body.pattern!), name: body.name! };
-  }
-}
 
 /** Which patterns a correction would change, and how many records they hold. */
 function previewOf(dataset: Dataset, before: Grouping, after: Grouping, rule: Correction): CorrectionPreview {

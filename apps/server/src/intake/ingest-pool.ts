@@ -2,10 +2,11 @@ import {
   type BatchResult,
   BlockCutter,
   type ChunkResult,
-  type ChunkStart,
+  type CsvColumns,
   detectFormat,
   type FormatName,
   type Sealed,
+  type Sender,
 } from '@flail/core';
 import type { Dataset, RecordStore } from '../store/record-store.js';
 import { IngestClient } from './ingest-client.js';
@@ -21,9 +22,11 @@ export interface BatchPlan {
   format: FormatName | 'auto';
   /** Records of each chunk that are stored already, from an earlier try that was cut short. */
   progress: ReadonlyMap<number, number>;
+  /** Columns of the source, where they are known from before. */
+  columns?: CsvColumns;
+  /** Given where the lines are carried records of these senders. */
+  senders?: readonly Sender[];
 }
-
-type ChunkSender = NonNullable<ChunkStart['sender']>;
 
 /** Bytes by which a stream's format is told. */
 const DETECT_BYTES = 64 * 1024;
@@ -115,7 +118,7 @@ export class OpenBatch {
   }
 
   /** Hands over JSON lines of one sender among several; a batch is either made of such parts or of one stream. */
-  async pushPart(bytes: Uint8Array, sender: ChunkSender): Promise<void> {
+  async pushPart(bytes: Uint8Array, sender: Sender): Promise<void> {
     this.held = undefined;
     this.cutter ??= new BlockCutter();
     await this.chunk(bytes, sender);
@@ -142,6 +145,7 @@ export class OpenBatch {
     const first = held.length === 1 ? held[0]! : Buffer.concat(held);
     const { format } = this.plan;
     const json =
+      this.plan.senders !== undefined ||
       format === 'json' ||
       (format === 'auto' &&
         detectFormat(lenient.decode(first.subarray(0, DETECT_BYTES)).split('\n', DETECT_LINES)).format ===
@@ -161,7 +165,7 @@ export class OpenBatch {
     for (const block of this.cutter.push(bytes)) await this.chunk(block);
   }
 
-  private async chunk(bytes: Uint8Array, sender?: ChunkSender): Promise<void> {
+  private async chunk(bytes: Uint8Array, sender?: Sender): Promise<void> {
     const index = this.nextChunk++;
     // A batch of one block goes where its source's layouts are known; of more, wherever there is least to do.
     const client =
@@ -187,12 +191,14 @@ export class OpenBatch {
   private openAt(client: IngestClient): void {
     if (this.opened.has(client)) return;
     this.opened.set(client, 0);
-    const { id, dataset, context, service, format, progress } = this.plan;
+    const { id, dataset, context, service, format, progress, columns, senders } = this.plan;
     client.open(dataset.key, {
       id,
       context,
       service,
-      format: this.cutter ? 'json' : format,
+      format: this.cutter && !senders ? 'json' : format,
+      ...(columns && { columns }),
+      ...(senders && { senders }),
       arrival: Date.now() * 1000,
       skip: progress.get(0) ?? 0,
     });

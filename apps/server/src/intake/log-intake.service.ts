@@ -1,5 +1,5 @@
 import type { IntakeAnswer, IntakeProblem } from '@flail/contract';
-import type { BatchResult, FormatName, Sealed } from '@flail/core';
+import type { BatchResult, CsvColumns, FormatName, Sealed, Sender } from '@flail/core';
 import { type BeforeApplicationShutdown, Inject, Injectable, Logger } from '@nestjs/common';
 import { EventEmitter2 } from '@nestjs/event-emitter';
 import type { Readable } from 'node:stream';
@@ -20,6 +20,10 @@ export interface LogBatch {
   format: FormatName | 'auto';
   key?: string;
   body: Readable;
+  /** What each sender declares of itself, where the lines are carried records that name theirs. */
+  senders?: readonly Record<string, string>[];
+  /** Columns of the source, where they come with it. */
+  columns?: CsvColumns;
 }
 
 /** JSON lines of one sender among several. */
@@ -160,10 +164,32 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     }
   }
 
-  /** The format that a person says a source has. */
-  private async givenFormat({ id }: Dataset, name: string): Promise<FormatName | 'auto'> {
-    const row = await SourceModel.findOne({ where: { datasetId: id, name }, attributes: ['givenFormat'] });
-    return (row?.givenFormat as FormatName | null | undefined) ?? 'auto';
+  /** How a source is read: the format that a person says it has, and its columns as they were met or said. */
+  private async reading({
+    dataset,
+    source,
+    format,
+    columns,
+  }: LogBatch): Promise<{ format: FormatName | 'auto'; columns?: CsvColumns }> {
+    const row = await SourceModel.findOne({
+      where: { datasetId: dataset.id, name: source },
+      attributes: ['givenFormat', 'columns'],
+    });
+    const known = columns ?? row?.columns;
+    return {
+      format: format === 'auto' ? ((row?.givenFormat as FormatName | null | undefined) ?? 'auto') : format,
+      ...(known && { columns: known }),
+    };
+  }
+
+  /** The places that carried records of a batch stand for. */
+  private sendersOf({ dataset, source, senders = [] }: LogBatch): Promise<Sender[]> {
+    return Promise.all(
+      senders.map(async (attributes) => ({
+        context: (await this.store.contextOf(dataset, source, attributes)).id,
+        service: attributes.service ?? source,
+      })),
+    );
   }
 
   private refuseWhenBusy(): void {
@@ -188,14 +214,18 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     let problem: IntakeProblem | undefined;
     let bytes = 0;
     try {
-      const context = await this.store.contextOf(dataset, source, attributes);
+      const senders = batch.senders && (await this.sendersOf(batch));
+      const context = senders
+        ? (senders[0]?.context ?? 0)
+        : (await this.store.contextOf(dataset, source, attributes)).id;
       const open = await this.workers().open({
         id,
         dataset,
-        context: context.id,
+        context,
         source,
         service: attributes.service ?? source,
-        format: batch.format === 'auto' ? await this.givenFormat(dataset, source) : batch.format,
+        ...(await this.reading(batch)),
+        ...(senders && { senders }),
         progress: new Map(progress),
       });
       let refused: Error | undefined;
@@ -350,6 +380,7 @@ export class LogIntakeService implements BeforeApplicationShutdown {
         bytes: row.bytes + bytes,
         lastSeen: new Date(),
         problems: together(row.problems ?? [], result.problems),
+        ...(result.columns && { columns: result.columns }),
         ...(span && {
           fromMicros: Math.min(row.fromMicros ?? Infinity, span.from),
           toMicros: Math.max(row.toMicros ?? -Infinity, span.to),

@@ -6,12 +6,14 @@ import {
   type Signal,
   spanLines,
 } from '@flail/core/otlp';
-import { type PointsRead, readOpenMetrics } from '@flail/core/series';
-import { type EncodedPoints, encodePointsRead } from '../series/tail.js';
+import { type PointsRead, readOpenMetrics, SeriesLineError, seriesPartOf } from '@flail/core/series';
+import { type EncodedPoints, encodeParts, encodePointsRead } from '../series/tail.js';
 
 /** A request as it came, and what it is. */
 export type DecodeTask =
   | { signal: Signal; type: 'json' | 'protobuf'; bytes: Uint8Array }
+  /** Points as they are carried from one store to another, one line for those of a series. */
+  | { signal: 'series'; bytes: Uint8Array }
   | { signal: 'openmetrics'; labels: Record<string, string>; arrival: number; bytes: Uint8Array };
 
 /** Lines of one sender, as bytes. */
@@ -29,13 +31,15 @@ export interface Decoded {
   reason: string;
 }
 
-export type DecodeAnswer = { decoded: Decoded } | { refused: 'not-json' | 'not-otlp'; message: string };
+export type DecodeAnswer =
+  { decoded: Decoded } | { refused: 'not-json' | 'not-otlp' | 'not-series'; message: string };
 
 /** Reads one request; the only entrance of a decoding thread. */
 export default function decode(task: DecodeTask): DecodeAnswer {
   const { signal } = task;
   if (signal === 'openmetrics')
     return ofPoints(readOpenMetrics(Buffer.from(task.bytes).toString('utf8'), task.arrival, task.labels));
+  if (signal === 'series') return carriedSeries(task.bytes);
   let request: unknown;
   try {
     request =
@@ -61,6 +65,20 @@ export default function decode(task: DecodeTask): DecodeAnswer {
 function ofPoints(read: PointsRead): DecodeAnswer {
   const { rejected, reason } = read;
   return { decoded: { parts: [], points: encodePointsRead(read), rejected, reason } };
+}
+
+function carriedSeries(bytes: Uint8Array): DecodeAnswer {
+  const lines = Buffer.from(bytes)
+    .toString('utf8')
+    .split('\n')
+    .filter((line) => line !== '');
+  try {
+    const points = encodeParts(lines.map(seriesPartOf));
+    return { decoded: { parts: [], points, rejected: 0, reason: '' } };
+  } catch (error) {
+    if (!(error instanceof SeriesLineError)) throw error;
+    return { refused: 'not-series', message: error.message };
+  }
 }
 
 function partOf({ sender, lines }: SenderLines): DecodedPart {

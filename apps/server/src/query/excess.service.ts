@@ -26,7 +26,7 @@ export class ExcessService {
    * well: over a long time the steps are so wide that a short stretch drowns in them.
    */
   async excess(asked: Omit<Asked, 'window'> & { window?: Window }): Promise<ExcessAnswer> {
-    const held = this.store.held(asked.dataset);
+    const held = this.store.shown(asked.dataset);
     const whole = asked.window ?? (held && { from: held.from, to: held.to + 1 });
     if (!whole) return { periods: [] };
     const recent = { from: whole.to - RECENT, to: whole.to };

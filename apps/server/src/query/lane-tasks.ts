@@ -16,7 +16,7 @@ import type {
   Window,
 } from '@flail/core';
 
-import type { SeriesKind, Steps } from '@flail/core/series';
+import type { SeriesIdentity, SeriesKind, SeriesPart, Steps } from '@flail/core/series';
 
 /** A record as a lane rebuilds it. */
 export interface FetchedRecord {
@@ -107,7 +107,29 @@ export interface CallsTask {
   segments: number[];
 }
 
-export type LaneTask = AskTask | FetchTask | SeriesTask | CallsTask | { task: 'close' };
+/** The records of a segment that are in a window, as they are carried to another store. */
+export interface CarryTask {
+  task: 'carry';
+  segment: number;
+  window: Window;
+  /** Places of the senders that are wanted, by their contexts. */
+  senders: Map<number, number>;
+}
+
+/** Points of series, as they are carried to another store. */
+export interface CarrySeriesTask {
+  task: 'carry-series';
+  window: Window;
+  series: (SeriesIdentity & { id: number; fresh: Uint8Array[]; exemplars: SeriesPart['exemplars'] })[];
+}
+
+export interface Carried {
+  records: number;
+  bytes: Uint8Array;
+}
+
+export type LaneTask =
+  AskTask | FetchTask | SeriesTask | CallsTask | CarryTask | CarrySeriesTask | { task: 'close' };
 
 /** What it took to answer a task. */
 export interface Effort {

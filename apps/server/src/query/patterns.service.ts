@@ -38,7 +38,7 @@ import { notFound } from '../problems/problem.js';
 import { RecordStore } from '../store/record-store.js';
 import type { Answers, BriefRecord, Question } from './lane-tasks.js';
 import { missingBody, noEffort } from './missing.js';
-import { momentText } from './moments.js';
+import { momentText } from '@flail/core/time';
 import { type Asked, Planner } from './planner.js';
 import { QueryPool } from './query-pool.js';
 
@@ -78,7 +78,7 @@ export class PatternsService {
       ))
         addPackedCounts(counts, part);
       // All that was held before the focus is looked at: only so is "first seen" a fact.
-      const heldFrom = Math.min(this.store.held(dataset)?.from ?? focus.from, focus.from);
+      const heldFrom = Math.min(this.store.shown(dataset)?.from ?? focus.from, focus.from);
       const stretch = stretchOf(focus, heldFrom);
       const before = dataset.segments.filter(({ from }) => from < focus.from).map(({ id }) => id);
       const histories = new Map<CountKey, LayoutHistory>();

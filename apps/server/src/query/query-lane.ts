@@ -25,11 +25,22 @@ import {
   volumeOf,
   addAllCounts,
   addVolume,
+  carriedLine,
   emptyVolume,
   type LayoutCounts,
+  linesOf,
   type LayoutHistory,
 } from '@flail/core';
-import { addSteps, decodePoints, emptySteps, mergePoints, type Stepped, stepsOf } from '@flail/core/series';
+import {
+  addSteps,
+  decodePoints,
+  emptySteps,
+  mergePoints,
+  seriesLine,
+  type SeriesPoints,
+  type Stepped,
+  stepsOf,
+} from '@flail/core/series';
 import { type Call, callsOf, type SpanPart, spanParts } from '@flail/core/topology';
 import { workerData } from 'piscina';
 import { SeriesReader } from '../series/series-reader.js';
@@ -41,6 +52,9 @@ import type {
   BriefRecord,
   BrokenSegment,
   CallsTask,
+  Carried,
+  CarrySeriesTask,
+  CarryTask,
   FetchedRecord,
   FetchTask,
   LaneAnswer,
@@ -55,6 +69,7 @@ interface LaneData {
   cacheBytes: number;
 }
 
+const encoder = new TextEncoder();
 const own = workerData as LaneData;
 const reader = new SegmentReader(own.data, own.cacheBytes);
 const series = new SeriesReader(reader.database);
@@ -84,6 +99,10 @@ function answer(task: LaneTask, broken: BrokenSegment[]): Promise<unknown> {
       return seriesSteps(task);
     case 'calls':
       return calls(task);
+    case 'carry':
+      return carry(task);
+    case 'carry-series':
+      return carrySeries(task);
     case 'close':
       return reader.close();
   }
@@ -234,6 +253,56 @@ async function calls({ window, segments }: CallsTask): Promise<Call[]> {
     for (const part of await spanParts(await reader.open(id), window)) parts.push(part);
   return callsOf(parts);
 }
+
+async function carry({ segment, window, senders }: CarryTask): Promise<Carried> {
+  const view = await reader.open(segment);
+  const [times, contexts] = [await view.times(), await view.contexts()];
+  const places = view.summary.contexts.map((id) => senders.get(id));
+  if (places.every((place) => place === undefined)) return { records: 0, bytes: new Uint8Array(0) };
+  const lineOf = await linesOf(view);
+  const lines: string[] = [];
+  for (let row = 0; row < view.count; row++) {
+    const place = places[contexts[row]!];
+    const micros = times[row]!;
+    if (place !== undefined && micros >= window.from && micros < window.to)
+      lines.push(carriedLine(place, micros, lineOf(row)));
+  }
+  return { records: lines.length, bytes: encoder.encode(lines.join('')) };
+}
+
+/** Points that one line carries at most. */
+const POINTS_OF_LINE = 2000;
+
+async function carrySeries({ window, series: wanted }: CarrySeriesTask): Promise<Carried> {
+  const stored = await series.points(
+    wanted.map(({ id }) => id),
+    window.from,
+    window.to,
+  );
+  const lines: string[] = [];
+  let records = 0;
+  for (const { id, fresh, exemplars, ...identity } of wanted) {
+    const points = mergePoints([...(stored.get(id) ?? []), ...fresh.map(decodePoints)]);
+    const [from, to] = [firstFrom(points.times, window.from), firstFrom(points.times, window.to)];
+    for (let at = from; at < to; at += POINTS_OF_LINE) {
+      const part = partOf(points, at, Math.min(to, at + POINTS_OF_LINE));
+      lines.push(seriesLine({ series: identity, points: part, exemplars: at === from ? exemplars : [] }));
+    }
+    records += to - from;
+  }
+  return { records, bytes: encoder.encode(lines.join('')) };
+}
+
+/** Index of the first time that is not before a moment. */
+function firstFrom(times: Float64Array, moment: number): number {
+  const at = times.findIndex((time) => time >= moment);
+  return at < 0 ? times.length : at;
+}
+
+const partOf = ({ times, columns }: SeriesPoints, from: number, to: number): SeriesPoints => ({
+  times: times.subarray(from, to),
+  columns: new Map([...columns].map(([name, numbers]) => [name, numbers.subarray(from, to)])),
+});
 
 async function fetchRecords(task: FetchTask): Promise<(FetchedRecord | BriefRecord)[]> {
   const records: (FetchedRecord | BriefRecord)[] = [];

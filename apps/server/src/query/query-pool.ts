@@ -16,6 +16,9 @@ import type {
   Answers,
   AskTask,
   BriefRecord,
+  Carried,
+  CarrySeriesTask,
+  CarryTask,
   Effort,
   FetchedRecord,
   FetchTask,
@@ -114,6 +117,13 @@ export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutd
   /** Who calls whom, by the spans of a window. */
   async calls(window: Window, segments: number[]): Promise<Call[]> {
     return (await run(this.open()[0]!, { task: 'calls', window, segments })) as Call[];
+  }
+
+  /** Records or points, as they are carried to another store. */
+  async carry(task: CarryTask | CarrySeriesTask): Promise<Carried> {
+    const lanes = this.open();
+    const at = task.task === 'carry' ? task.segment % lanes.length : 0;
+    return (await run(lanes[at]!, task)) as Carried;
   }
 
   private async fetchAs<T extends BriefRecord>(

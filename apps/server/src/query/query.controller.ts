@@ -8,13 +8,15 @@ import type {
   RegularityAnswer,
   SummaryAnswer,
   VolumeAnswer,
+  WindowBody,
 } from '@flail/contract';
+import type { Window } from '@flail/core';
 import { Body, Controller, Get, HttpCode, Param, Post, Query, Req, Res } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import type { Request, Response } from 'express';
 import { type Asker, WhoAsks } from '../access/asker.js';
 import { badRequest } from '../problems/problem.js';
-import { RecordStore } from '../store/record-store.js';
+import { type Dataset, RecordStore } from '../store/record-store.js';
 import { windowOf } from './moments.js';
 import {
   CompleteQueryDto,
@@ -167,7 +169,7 @@ export class QueryController {
     @Req() request: Request,
   ): Promise<CompleteAnswer> {
     const asked = this.askedByQuery(query, asker, request);
-    const held = this.store.held(asked.dataset);
+    const held = this.store.shown(asked.dataset);
     const window = asked.window ?? (held && { from: held.from, to: held.to + 1 });
     if (!window) return Promise.resolve(query.field === undefined ? { fields: [] } : { values: [] });
     return this.queries.complete({ ...asked, window }, query.field, query.prefix ?? '', query.limit ?? 50);
@@ -176,19 +178,24 @@ export class QueryController {
   /** What was asked, over all the time held where no window was given. */
   private heldOrAsked(query: ReadQueryDto, asker: Asker, request: Request): Asked {
     const asked = this.askedByQuery(query, asker, request);
-    const held = this.store.held(asked.dataset) ?? { from: 0, to: 0 };
+    const held = this.store.shown(asked.dataset) ?? { from: 0, to: 0 };
     return { ...asked, window: asked.window ?? { from: held.from, to: held.to + 1 } };
   }
 
   private asked(body: Omit<ReadDto, 'scope'> & { scope?: string }, asker: Asker, request: Request): Asked {
+    const dataset = this.store.dataset(body.dataset);
     return {
       asker,
-      dataset: this.store.dataset(body.dataset),
-      window: windowOf(body.window, 'window'),
-      ...(body.baseline && { baseline: windowOf(body.baseline, 'baseline') }),
+      dataset,
+      window: this.shown(dataset, body.window, 'window'),
+      ...(body.baseline && { baseline: this.shown(dataset, body.baseline, 'baseline') }),
       scope: body.scope ?? '',
       signal: goneSignal(request),
     };
+  }
+
+  private shown(dataset: Dataset, given: WindowBody, name: string): Window {
+    return this.store.shownPart(dataset, windowOf(given, name));
   }
 
   private askedByQuery(
@@ -202,13 +209,14 @@ export class QueryController {
     if ((baselineFrom === undefined) !== (baselineTo === undefined)) {
       throw badRequest('window', 'Give both baselineFrom and baselineTo, or neither.');
     }
+    const dataset = this.store.dataset(query.dataset);
     return {
       asker,
-      dataset: this.store.dataset(query.dataset),
-      ...(from !== undefined && to !== undefined && { window: windowOf({ from, to }, 'window') }),
+      dataset,
+      ...(from !== undefined && to !== undefined && { window: this.shown(dataset, { from, to }, 'window') }),
       ...(baselineFrom !== undefined &&
         baselineTo !== undefined && {
-          baseline: windowOf({ from: baselineFrom, to: baselineTo }, 'baseline'),
+          baseline: this.shown(dataset, { from: baselineFrom, to: baselineTo }, 'baseline'),
         }),
       scope: query.scope ?? '',
       signal: goneSignal(request),

@@ -19,7 +19,8 @@ import { badRequest } from '../problems/problem.js';
 import { RecordStore } from '../store/record-store.js';
 import type { FetchedRecord } from './lane-tasks.js';
 import { missingBody, noEffort } from './missing.js';
-import { momentText, windowBody } from './moments.js';
+import { momentText } from '@flail/core/time';
+import { windowBody } from './moments.js';
 import { type Asked, Planner, type Scoped } from './planner.js';
 import { QueryPool } from './query-pool.js';
 
@@ -94,7 +95,7 @@ export class QueryService {
   }
 
   async volume(asked: Omit<Asked, 'window'> & { window?: Window }, steps: number): Promise<VolumeAnswer> {
-    const held = this.store.held(asked.dataset);
+    const held = this.store.shown(asked.dataset);
     const window = asked.window ?? (held && { from: held.from, to: held.to + 1 });
     if (!window) return { total: [], errors: [] };
     const plan = await this.planner.scoped(asked);
@@ -111,7 +112,11 @@ export class QueryService {
 
   async count(asked: Asked): Promise<CountAnswer> {
     const { dataset, window, baseline } = asked;
-    const windows: Window[] = [window, baseline ?? { from: 0, to: 0 }, { from: -Infinity, to: Infinity }];
+    const windows: Window[] = [
+      window,
+      baseline ?? { from: 0, to: 0 },
+      { from: -Infinity, to: this.store.shownUntil(dataset) },
+    ];
     const count = async (plan: Scoped, of: Window[]): Promise<number[]> => {
       const ids = dataset.segments
         .filter(({ from, to }) => of.some((one) => overlaps(one, from, to)))

@@ -21,7 +21,7 @@ import {
 import { Injectable } from '@nestjs/common';
 import { badRequest } from '../problems/problem.js';
 import { missingBody, noEffort } from './missing.js';
-import { momentText } from './moments.js';
+import { momentText } from '@flail/core/time';
 import { type Asked, Planner } from './planner.js';
 import { QueryPool } from './query-pool.js';
 

@@ -11,7 +11,7 @@ import { Injectable } from '@nestjs/common';
 import { Op } from 'sequelize';
 import type { Asker } from '../access/asker.js';
 import { ExemplarModel } from '../database/models.js';
-import { momentText } from '../query/moments.js';
+import { momentText } from '@flail/core/time';
 import { QueryPool } from '../query/query-pool.js';
 import { notFound } from '../problems/problem.js';
 import type { Dataset } from '../store/record-store.js';

@@ -37,8 +37,9 @@ export class SeriesController {
       if (!Array.isArray(values) || !values.every((value) => typeof value === 'string'))
         throw badRequest('where', `The values of the label "${label}" are no list of texts.`);
     }
-    return this.queries.query(this.store.dataset(body.dataset), asker, {
-      window: windowOf(body.window, 'window'),
+    const dataset = this.store.dataset(body.dataset);
+    return this.queries.query(dataset, asker, {
+      window: this.store.shownPart(dataset, windowOf(body.window, 'window')),
       metric: body.metric,
       where,
       by: body.by ?? [],

@@ -6,11 +6,12 @@ import {
   Logger,
   type OnModuleInit,
 } from '@nestjs/common';
+import { OnEvent } from '@nestjs/event-emitter';
 import { Op } from 'sequelize';
 import type { Sequelize } from 'sequelize-typescript';
 import { BackgroundPool } from '../background/background-pool.js';
 import { ExemplarModel, SeriesChunkModel, SeriesModel, SeriesTailModel } from '../database/models.js';
-import { type Dataset, DATABASE, RecordStore } from '../store/record-store.js';
+import { type Dataset, DATABASE, DATASET_FORGOTTEN, RecordStore } from '../store/record-store.js';
 import { decodeBatch, encodeBatch, type EncodedPoints, type FreshPoints } from './tail.js';
 
 /** A series, with the points of it that are in no chunk yet. */
@@ -75,6 +76,15 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
     this.ended = true;
     if (this.timer) clearInterval(this.timer);
     await this.sealing;
+  }
+
+  @OnEvent(DATASET_FORGOTTEN)
+  forget(dataset: Dataset): void {
+    for (const series of this.of(dataset)) {
+      this.waiting -= series.fresh.reduce((sum, { count }) => sum + count, 0);
+      this.byId.delete(series.id);
+      this.byKey.delete(keyOf(dataset.id, series));
+    }
   }
 
   /** All series of a data set. */
@@ -148,6 +158,8 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
     await this.store.writes.run(async () => {
       await this.database.transaction(async (transaction) => {
         for (const { replaces, ...chunk } of chunks) {
+          // Its data set may have been let go of meanwhile.
+          if (!this.byId.has(chunk.seriesId)) continue;
           if (replaces !== undefined)
             await SeriesChunkModel.destroy({ where: { id: replaces }, transaction });
           await SeriesChunkModel.create({ ...chunk, data: Buffer.from(chunk.data) }, { transaction });
@@ -177,7 +189,7 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
     dataset: Dataset,
     wanted: readonly SeriesIdentity[],
   ): Promise<(Series | undefined)[]> {
-    const keys = wanted.map((identity) => `${dataset.id}/${seriesKey(identity)}`);
+    const keys = wanted.map((identity) => keyOf(dataset.id, identity));
     const missing = new Map<string, SeriesIdentity>();
     keys.forEach((key, at) => {
       if (!this.byKey.has(key)) missing.set(key, wanted[at]!);
@@ -205,7 +217,7 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
       fresh: [],
     };
     this.byId.set(id, series);
-    this.byKey.set(`${datasetId}/${seriesKey(series)}`, series);
+    this.byKey.set(keyOf(datasetId, series), series);
     return series;
   }
 
@@ -214,3 +226,5 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
     this.waiting += points.count;
   }
 }
+
+const keyOf = (dataset: number, identity: SeriesIdentity): string => `${dataset}/${seriesKey(identity)}`;

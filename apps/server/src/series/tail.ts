@@ -1,4 +1,11 @@
-import { encodePoints, type Exemplar, type PointsRead, type SeriesIdentity } from '@flail/core/series';
+import {
+  encodePoints,
+  type Exemplar,
+  mergePoints,
+  type PointsRead,
+  type SeriesIdentity,
+  type SeriesPart,
+} from '@flail/core/series';
 
 /** Points of one series, as they are written ahead. */
 export interface FreshPoints {
@@ -57,6 +64,24 @@ export function encodePointsRead({ points, exemplars }: PointsRead): EncodedPoin
       return place === undefined ? [] : [{ ...rest, series: place }];
     }),
     count: points.length,
+  };
+}
+
+/** Points that are by series already. */
+export function encodeParts(parts: readonly SeriesPart[]): EncodedPoints {
+  const filled = parts.filter(({ points }) => points.times.length > 0);
+  return {
+    series: filled.map(({ series, points }) => {
+      // Merging a single part puts it in the order of time.
+      const ordered = mergePoints([points]);
+      const { times } = ordered;
+      const bytes = encodePoints(ordered);
+      return { identity: series, points: { from: times[0]!, to: times.at(-1)!, count: times.length, bytes } };
+    }),
+    exemplars: filled.flatMap(({ exemplars }, series) =>
+      exemplars.map((exemplar) => ({ ...exemplar, series })),
+    ),
+    count: filled.reduce((sum, { points }) => sum + points.times.length, 0),
   };
 }
 

@@ -1,13 +1,14 @@
 import type { FormatPreview, LevelName, RetentionBody, SourceSummary } from '@flail/contract';
 import { type FormatName, previewOf } from '@flail/core';
 import { Injectable } from '@nestjs/common';
-import { type Asker, OPERATOR } from '../access/asker.js';
+import { type Asker, OPERATOR, operatorsOnly } from '../access/asker.js';
 import { SourceModel } from '../database/models.js';
-import { notFound, Problem } from '../problems/problem.js';
-import { momentText, windowBody } from '../query/moments.js';
+import { notFound } from '../problems/problem.js';
+import { momentText } from '@flail/core/time';
+import { windowBody } from '../query/moments.js';
 import { QueryService } from '../query/query.service.js';
 import { SummaryService } from '../query/summary.service.js';
-import { type Dataset, RecordStore } from '../store/record-store.js';
+import { type Dataset, isLive, RecordStore } from '../store/record-store.js';
 
 const SECOND = 1_000_000;
 const MINUTE = 60 * SECOND;
@@ -40,20 +41,21 @@ export class SourcesService {
     private readonly queries: QueryService,
   ) {}
 
-  async list(dataset: Dataset, asker: Asker, now = Date.now() * 1000): Promise<SourceSummary[]> {
-    operatorsOnly(asker);
+  /** Of a kept data set, as it was at its end, or as far as it is shown. */
+  async list(dataset: Dataset, asker: Asker, now = this.nowOf(dataset)): Promise<SourceSummary[]> {
+    operatorsOnly(asker, 'Sources');
     const found: SourceSummary[] = [];
     for (const own of [dataset, await this.store.spansOf(dataset)]) {
       const rows = await SourceModel.findAll({ where: { datasetId: own.id }, order: ['name'] });
       const recent = await this.recentOf(own, now);
-      for (const row of rows) found.push(summaryOf(own, row, recent.get(row.name), now));
+      for (const row of rows) found.push(summaryOf(own, row, recent.get(row.name), now, isLive(dataset)));
     }
     return found;
   }
 
   /** What the newest lines of a source would become in a format. */
   async preview(dataset: Dataset, asker: Asker, name: string, format: FormatName): Promise<FormatPreview> {
-    operatorsOnly(asker);
+    operatorsOnly(asker, 'Sources');
     await this.rowOf(dataset, name);
     const { records } = await this.queries.search(
       {
@@ -81,7 +83,7 @@ export class SourcesService {
 
   /** Says what format a source has from now on; null lets it be found again. */
   async correct(dataset: Dataset, asker: Asker, name: string, format: FormatName | null): Promise<void> {
-    operatorsOnly(asker);
+    operatorsOnly(asker, 'Sources');
     const row = await this.rowOf(dataset, name);
     await this.store.writes.run(() => row.update({ givenFormat: format }));
   }
@@ -92,11 +94,16 @@ export class SourcesService {
     name: string,
     { maxAgeHours, maxBytes }: RetentionBody,
   ): Promise<RetentionBody> {
-    operatorsOnly(asker);
+    operatorsOnly(asker, 'Sources');
     const row = await this.rowOf(dataset, name);
     const maxAge = maxAgeHours === undefined ? null : maxAgeHours * 3600;
     await this.store.writes.run(() => row.update({ maxAge, maxBytes: maxBytes ?? null }));
     return retentionBody(row);
+  }
+
+  private nowOf(dataset: Dataset): number {
+    const now = Date.now() * 1000;
+    return isLive(dataset) ? now : (this.store.shown(dataset)?.to ?? now);
   }
 
   private async rowOf({ id }: Dataset, name: string): Promise<SourceModel> {
@@ -129,16 +136,12 @@ export class SourcesService {
   }
 }
 
-function operatorsOnly({ services, role }: Asker): void {
-  if (services !== 'all' || role !== 'operator')
-    throw new Problem(403, 'not-granted', 'Not allowed', 'Sources are shown to operators only.');
-}
-
 function summaryOf(
   { signal }: Dataset,
   row: SourceModel,
   recent: Recent | undefined,
   now: number,
+  live: boolean,
 ): SourceSummary {
   const { name, format, records, malformed, bytes, lastSeen, fromMicros, toMicros, ahead, givenFormat } = row;
   const rate = (recent?.newest ?? 0) / (RATE_MINUTES * 60);
@@ -156,13 +159,13 @@ function summaryOf(
       toMicros !== null && { window: windowBody({ from: fromMicros, to: toMicros + 1 }) }),
     rate,
     levels: recent?.levels ?? {},
-    ...(ahead !== null && { ahead }),
+    ...(ahead !== null && live && { ahead }),
     problems: (row.problems ?? []).map(({ message, count, sample }) => ({
       message,
       count,
       ...(sample !== undefined && { sample }),
     })),
-    warnings: warningsOf(row, rate, now),
+    warnings: live ? warningsOf(row, rate, now) : malformedWarnings(row),
     ...(held && { retention: retentionBody(row) }),
   };
 }
@@ -189,10 +192,13 @@ function warningsOf(
         `Sends ${Math.round(rate)} records a second, ${Math.round(rate / usual)} times its average.`,
       );
   }
-  if (malformed > records * MALFORMED_SHARE)
-    warnings.push(`${((100 * malformed) / records).toFixed(1)}% of its lines are not of its format.`);
-  return warnings;
+  return [...warnings, ...malformedWarnings({ records, malformed })];
 }
+
+const malformedWarnings = ({ records, malformed }: Pick<SourceModel, 'records' | 'malformed'>): string[] =>
+  malformed > records * MALFORMED_SHARE
+    ? [`${((100 * malformed) / records).toFixed(1)}% of its lines are not of its format.`]
+    : [];
 
 const apartText = (seconds: number): string =>
   seconds < 1

@@ -1,18 +1,38 @@
-import { type Context, Identities, type Layout, type SegmentSummary, type Shape } from '@flail/core';
+import {
+  type Context,
+  Identities,
+  type Layout,
+  type SegmentSummary,
+  type Shape,
+  type Window,
+} from '@flail/core';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
-import { Sequelize } from 'sequelize-typescript';
+import { EventEmitter2 } from '@nestjs/event-emitter';
+import { type ModelCtor, Sequelize } from 'sequelize-typescript';
 import type { Transaction } from 'sequelize';
 import {
+  ChangeModel,
   ColumnBlockModel,
   ColumnNameModel,
   ContextModel,
+  CorrectionModel,
   DatasetModel,
+  ExemplarModel,
+  IntakeBatchModel,
   LayoutModel,
+  MarkModel,
+  type ReplayState,
+  RunModel,
   SegmentModel,
+  SeriesChunkModel,
+  SeriesModel,
+  SeriesTailModel,
   ShapeModel,
+  SourceModel,
 } from '../database/models.js';
 import { notFound } from '../problems/problem.js';
 import { blockId, SEGMENTS_PER_COLUMN } from './block-id.js';
+import { shownPart, shownUntil } from './replay.js';
 import { WriteQueue } from './write-queue.js';
 
 /** What is kept in memory of a segment. */
@@ -42,6 +62,10 @@ export interface Dataset {
   layoutRecords: number[];
   contexts: Map<string, Context>;
   nextSeq: number;
+  /** False while a bundle is being opened into it. */
+  ready: boolean;
+  /** Given where it is played back: only what comes before some moment is shown. */
+  replay?: ReplayState;
 }
 
 /** A segment to be stored, with what it needs beside it. */
@@ -56,8 +80,32 @@ export interface SegmentWrite {
   also?: (transaction: Transaction) => Promise<void>;
 }
 
+/** Rows that belong to a data set, beside its segments. */
+const OF_DATASET: ModelCtor[] = [
+  ContextModel,
+  ShapeModel,
+  LayoutModel,
+  IntakeBatchModel,
+  SourceModel,
+  CorrectionModel,
+  MarkModel,
+  SeriesTailModel,
+  SeriesModel,
+  ChangeModel,
+  RunModel,
+];
+
 /** Ending of the key under which a data set's spans can be read. */
 export const SPANS = '/spans';
+
+/** Key of the data set that senders send to. */
+const LIVE = 'live';
+
+/** True for the data set that senders send to; the others are kept bundles. */
+export const isLive = ({ key }: Dataset): boolean => key === LIVE || key === LIVE + SPANS;
+
+/** Told of with a data set that was let go of. */
+export const DATASET_FORGOTTEN = 'dataset.forgotten';
 
 export const DATABASE = Symbol('database');
 
@@ -67,16 +115,24 @@ export class RecordStore implements OnModuleInit {
   readonly writes = new WriteQueue();
   private readonly datasets = new Map<string, Dataset>();
   private readonly columnIds = new Map<string, number>();
+  /** Those who read all segments of a data set, by its id; each resolves when it is done. */
+  private readonly holds = new Map<number, Set<Promise<void>>>();
 
-  constructor(@Inject(DATABASE) private readonly database: Sequelize) {}
+  constructor(
+    @Inject(DATABASE) private readonly database: Sequelize,
+    private readonly events: EventEmitter2,
+  ) {}
 
   async onModuleInit(): Promise<void> {
     for (const { id, name } of await ColumnNameModel.findAll()) this.columnIds.set(name, id);
     for (const row of await DatasetModel.findAll()) this.datasets.set(row.key, await this.load(row));
+    // What was being opened when the process ended is no whole bundle.
+    for (const dataset of this.all())
+      if (!dataset.ready && dataset.signal === 'logs') await this.forget(dataset);
   }
 
   /** A data set by its name in the API. Throws where there is none. */
-  dataset(key = 'live'): Dataset {
+  dataset(key = LIVE): Dataset {
     const found = this.datasets.get(key);
     if (!found) throw notFound('no-such-dataset', `There is no data set "${key}".`);
     return found;
@@ -104,13 +160,81 @@ export class RecordStore implements OnModuleInit {
     );
   }
 
+  /** Makes a data set for a bundle; it is not ready until `settle`. */
+  make(name: string): Promise<Dataset> {
+    return this.writes.run(async () => {
+      const row = await DatasetModel.create({ key: '', name, signal: 'logs', ready: false });
+      // With its number in it, a key never comes to mean another data set.
+      await row.update({ key: `${slugOf(name)}-${row.id}` });
+      const dataset = await this.load(row);
+      this.datasets.set(row.key, dataset);
+      return dataset;
+    });
+  }
+
+  /** Changes what a data set is called, whether it is ready, and how it is played back. */
+  settle(
+    dataset: Dataset,
+    change: { name?: string; ready?: boolean; replay?: ReplayState | null },
+  ): Promise<void> {
+    return this.writes.run(async () => {
+      await DatasetModel.update(change, { where: { id: dataset.id } });
+      if (change.name !== undefined) dataset.name = change.name;
+      if (change.ready !== undefined) dataset.ready = change.ready;
+      if (change.replay) dataset.replay = change.replay;
+      else if (change.replay === null) delete dataset.replay;
+    });
+  }
+
+  /** Lets go of a data set with its spans, series and all. */
+  async forget(dataset: Dataset): Promise<void> {
+    const spans = this.datasets.get(dataset.key + SPANS);
+    for (const own of spans ? [spans, dataset] : [dataset]) {
+      this.datasets.delete(own.key);
+      // Large ones are let go piece by piece, so that others may write in between.
+      for (const { id } of own.segments) await this.drop(own, [id]);
+      await this.writes.run(() => this.forgetRows(own));
+      this.events.emit(DATASET_FORGOTTEN, own);
+    }
+  }
+
+  private async forgetRows({ id }: Dataset): Promise<void> {
+    const where = { datasetId: id };
+    await this.database.transaction(async (transaction) => {
+      const series = await SeriesModel.findAll({ where, attributes: ['id'], transaction });
+      const seriesId = series.map((one) => one.id);
+      const ofSeries: ModelCtor[] = [SeriesChunkModel, ExemplarModel];
+      for (const model of ofSeries) await model.destroy({ where: { seriesId }, transaction });
+      for (const model of OF_DATASET) await model.destroy({ where, transaction });
+      await DatasetModel.destroy({ where: { id }, transaction });
+    });
+  }
+
   /** Time of the first and the last record held, microseconds since 1970; undefined when there is none. */
-  held(dataset: Dataset): { from: number; to: number } | undefined {
+  held(dataset: Dataset): Window | undefined {
     if (dataset.segments.length === 0) return undefined;
     return {
       from: dataset.segments.reduce((least, { from }) => Math.min(least, from), Infinity),
       to: dataset.segments.reduce((most, { to }) => Math.max(most, to), -Infinity),
     };
+  }
+
+  /** The same, as far as it is shown. */
+  shown(dataset: Dataset): Window | undefined {
+    const held = this.held(dataset);
+    const until = this.shownUntil(dataset);
+    return held && held.from < until ? { from: held.from, to: Math.min(held.to, until - 1) } : undefined;
+  }
+
+  /** Up to where a data set is shown, microseconds since 1970; without limit where it is not played back. */
+  shownUntil({ key }: Dataset): number {
+    const own = this.dataset(key.endsWith(SPANS) ? key.slice(0, -SPANS.length) : key);
+    return shownUntil(own);
+  }
+
+  /** The part of a window that is shown. */
+  shownPart(dataset: Dataset, window: Window): Window {
+    return shownPart(window, this.shownUntil(dataset));
   }
 
   /** The layouts and shapes of a data set, in the order of their ids; for a worker that takes in lines. */
@@ -139,68 +263,92 @@ export class RecordStore implements OnModuleInit {
     });
   }
 
+  /** Keeps the segments of a data set as they are, for one who reads them all; new ones may still come. */
+  hold(dataset: Dataset): Promise<{ segments: readonly SegmentInfo[]; release: () => void }> {
+    return this.writes.run(() => {
+      let release = (): void => undefined;
+      const held = new Promise<void>((resolve) => (release = resolve));
+      const holds = this.holds.get(dataset.id) ?? new Set();
+      this.holds.set(dataset.id, holds.add(held));
+      void held.then(() => holds.delete(held));
+      return Promise.resolve({ segments: dataset.segments, release });
+    });
+  }
+
+  /** Runs a write that changes or drops segments, once nobody holds them. */
+  private async unheld<T>(dataset: Dataset, write: () => Promise<T>): Promise<T> {
+    for (;;) {
+      const done = await this.writes.run(async () => {
+        const holds = [...(this.holds.get(dataset.id) ?? [])];
+        return holds.length > 0 ? { holds } : { value: await write() };
+      });
+      if ('value' in done) return done.value as T;
+      await Promise.all(done.holds);
+    }
+  }
+
   /** Stores a segment, durably and as a whole, and lets queries see it. */
   append(dataset: Dataset, write: SegmentWrite): Promise<SegmentInfo> {
-    return this.writes.run(async () => {
-      const { summary } = write;
-      const newColumns: string[] = [];
-      for (const name of write.columns.keys()) if (!this.columnIds.has(name)) newColumns.push(name);
-      const firstColumn = this.columnIds.size;
-      const id = await this.database.transaction(async (transaction) => {
-        const columnIds = new Map(newColumns.map((name, index) => [name, firstColumn + index]));
-        for (const [name, columnId] of columnIds)
-          await ColumnNameModel.create({ id: columnId, name }, { transaction });
-        const own = { datasetId: dataset.id };
-        if (write.shapes) {
-          await ShapeModel.bulkCreate(
-            write.shapes.map((shape) => ({ ...own, id: shape.id, body: shape })),
-            { transaction },
-          );
-        }
-        if (write.layouts) {
-          await LayoutModel.bulkCreate(
-            write.layouts.map((layout) => ({ ...own, ...layout })),
-            { transaction },
-          );
-        }
-        const segment = await SegmentModel.create(
-          {
-            ...own,
-            fromMicros: summary.from,
-            toMicros: summary.to,
-            count: summary.count,
-            lastSeq: summary.lastSeq,
-            summary,
-          },
+    const store = (): Promise<SegmentInfo> => this.appendNow(dataset, write);
+    return write.replaces ? this.unheld(dataset, store) : this.writes.run(store);
+  }
+
+  private async appendNow(dataset: Dataset, write: SegmentWrite): Promise<SegmentInfo> {
+    const { summary } = write;
+    const newColumns: string[] = [];
+    for (const name of write.columns.keys()) if (!this.columnIds.has(name)) newColumns.push(name);
+    const firstColumn = this.columnIds.size;
+    const id = await this.database.transaction(async (transaction) => {
+      const columnIds = new Map(newColumns.map((name, index) => [name, firstColumn + index]));
+      for (const [name, columnId] of columnIds)
+        await ColumnNameModel.create({ id: columnId, name }, { transaction });
+      const own = { datasetId: dataset.id };
+      if (write.shapes) {
+        await ShapeModel.bulkCreate(
+          write.shapes.map((shape) => ({ ...own, id: shape.id, body: shape })),
           { transaction },
         );
-        for (const [name, bytes] of write.columns) {
-          const column = columnIds.get(name) ?? this.columnIds.get(name)!;
-          const data = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-          await ColumnBlockModel.create({ id: blockId(column, segment.id), data }, { transaction });
-        }
-        if (write.replaces) await this.remove(write.replaces, transaction);
-        await write.also?.(transaction);
-        return segment.id;
-      });
-      newColumns.forEach((name, index) => this.columnIds.set(name, firstColumn + index));
-      for (const layout of write.layouts ?? []) meet(dataset, layout);
-      // Segments put together hold no new records.
-      if (!write.replaces) countLayouts(dataset, summary);
-      const info = infoOf(id, summary);
-      // A new list: a query under way keeps the one it began with.
-      dataset.segments = [
-        ...dataset.segments.filter((segment) => !write.replaces?.includes(segment.id)),
-        info,
-      ];
-      dataset.nextSeq = Math.max(dataset.nextSeq, summary.lastSeq + 1);
-      return info;
+      }
+      if (write.layouts) {
+        await LayoutModel.bulkCreate(
+          write.layouts.map((layout) => ({ ...own, ...layout })),
+          { transaction },
+        );
+      }
+      const segment = await SegmentModel.create(
+        {
+          ...own,
+          fromMicros: summary.from,
+          toMicros: summary.to,
+          count: summary.count,
+          lastSeq: summary.lastSeq,
+          summary,
+        },
+        { transaction },
+      );
+      for (const [name, bytes] of write.columns) {
+        const column = columnIds.get(name) ?? this.columnIds.get(name)!;
+        const data = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+        await ColumnBlockModel.create({ id: blockId(column, segment.id), data }, { transaction });
+      }
+      if (write.replaces) await this.remove(write.replaces, transaction);
+      await write.also?.(transaction);
+      return segment.id;
     });
+    newColumns.forEach((name, index) => this.columnIds.set(name, firstColumn + index));
+    for (const layout of write.layouts ?? []) meet(dataset, layout);
+    // Segments put together hold no new records.
+    if (!write.replaces) countLayouts(dataset, summary);
+    const info = infoOf(id, summary);
+    // A new list: a query under way keeps the one it began with.
+    dataset.segments = [...dataset.segments.filter((segment) => !write.replaces?.includes(segment.id)), info];
+    dataset.nextSeq = Math.max(dataset.nextSeq, summary.lastSeq + 1);
+    return info;
   }
 
   /** Lets go of segments. */
   drop(dataset: Dataset, segments: readonly number[]): Promise<void> {
-    return this.writes.run(async () => {
+    return this.unheld(dataset, async () => {
       await this.database.transaction((transaction) => this.remove(segments, transaction));
       dataset.segments = dataset.segments.filter(({ id }) => !segments.includes(id));
     });
@@ -234,6 +382,8 @@ export class RecordStore implements OnModuleInit {
       identities: new Identities(),
       layoutRecords: [],
       contexts: new Map(),
+      ready: row.ready,
+      ...(row.replay && { replay: row.replay }),
       nextSeq: segments.reduce((next, { lastSeq }) => Math.max(next, lastSeq + 1), 0),
     };
     if (segments.some(({ id }) => id >= SEGMENTS_PER_COLUMN))
@@ -249,6 +399,14 @@ export class RecordStore implements OnModuleInit {
     return dataset;
   }
 }
+
+/** What a data set is found by in addresses. */
+const slugOf = (name: string): string =>
+  name
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-|-$/g, '')
+    .slice(0, 60) || 'bundle';
 
 const infoOf = (
   id: number,

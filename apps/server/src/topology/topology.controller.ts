@@ -20,7 +20,8 @@ export class TopologyController {
   @HttpCode(200)
   @ApiOperation({ summary: 'What runs where, and who calls whom, as the signals of a window tell' })
   search(@Body() body: WindowedDto, @WhoAsks() asker: Asker): Promise<TopologyAnswer> {
-    const window = windowOf(body.window, 'window');
-    return this.topologies.topology(this.store.dataset(body.dataset), asker, window);
+    const dataset = this.store.dataset(body.dataset);
+    const window = this.store.shownPart(dataset, windowOf(body.window, 'window'));
+    return this.topologies.topology(dataset, asker, window);
   }
 }

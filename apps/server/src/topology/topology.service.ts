@@ -3,7 +3,7 @@ import { overlaps, type Window } from '@flail/core';
 import type { Call } from '@flail/core/topology';
 import { Injectable } from '@nestjs/common';
 import type { Asker } from '../access/asker.js';
-import { momentText } from '../query/moments.js';
+import { momentText } from '@flail/core/time';
 import { Planner } from '../query/planner.js';
 import { QueryPool } from '../query/query-pool.js';
 import { SummaryService } from '../query/summary.service.js';

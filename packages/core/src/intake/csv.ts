@@ -9,6 +9,14 @@ const NAME = /^[A-Za-z_@][\w .@/()%-]*$/;
 
 const decodeQuoted = (raw: string): string => raw.replaceAll('""', '"');
 
+/** What the columns of a source are: as its header named them, and what a person says that some of them are. */
+export interface CsvColumns {
+  delimiter: string;
+  names: string[];
+  /** Fields that columns stand for, such as `time` or `text`, by the name of the column. */
+  as?: Record<string, string>;
+}
+
 interface Cell {
   from: number;
   to: number;
@@ -16,47 +24,73 @@ interface Cell {
 }
 
 /**
- * Reads CSV as of RFC 4180, with commas, semicolons, tabs or bars. The first line names the columns, one of
- * which is a time; each later line is a record. Lines with another number of columns are not of the format.
+ * Reads CSV as of RFC 4180, with commas, semicolons, tabs or bars. A line that names the columns, one of which
+ * is a time, is the header; each later line is a record. Lines with another number of columns are not of the
+ * format. Columns that are known from before need no header.
  */
 export class CsvReader implements Reader {
   readonly format = 'csv';
-  private names: string[] | undefined;
-  private delimiter = ',';
   private readonly settler: Settler;
   private readonly cuts = new Cuts();
 
-  constructor(book: ShapeBook) {
+  /** @param columns those of the source, where they are known; a header of other names takes their place */
+  constructor(
+    book: ShapeBook,
+    public columns?: CsvColumns,
+  ) {
     this.settler = new Settler('csv', book, fieldName);
   }
 
-  /** Takes a line as the header, if it can be one and there was none yet. */
   header(line: string): boolean {
-    if (this.names) return false;
-    for (const delimiter of DELIMITERS) {
-      const cells = cellsOf(line, delimiter, line.startsWith('\ufeff') ? 1 : 0);
-      const names = cells?.map(({ from, to }) => line.slice(from, to).trim());
-      if (!names || names.length < 2 || !names.every((name) => NAME.test(name))) continue;
-      if (!names.some((name) => fieldName(name) === 'time')) continue;
-      this.names = names;
-      this.delimiter = delimiter;
-      return true;
-    }
-    return false;
+    const as = this.columns?.as;
+    const found = headerOf(line, as);
+    if (!found) return false;
+    this.columns = as ? { ...found, as } : found;
+    return true;
   }
 
   read(line: string): ParsedLine | undefined {
-    const { names, cuts } = this;
-    const cells = names && cellsOf(line, this.delimiter, 0);
-    if (!cells || cells.length !== names.length) return undefined;
+    const { columns, cuts } = this;
+    const cells = columns && cellsOf(line, columns.delimiter, 0);
+    if (!cells || cells.length !== columns.names.length) return undefined;
     cuts.begin(line);
     cells.forEach(({ from, to, quoted }, column) => {
       const escaped = quoted && line.slice(from, to).includes('""');
-      cuts.value(names[column]!, from, to, quoted ? 'csv' : 'none', escaped ? decodeQuoted : undefined);
+      const name = columns.names[column]!;
+      const as = columns.as?.[name] ?? name;
+      cuts.value(as, from, to, quoted ? 'csv' : 'none', escaped ? decodeQuoted : undefined);
     });
     cuts.end();
     return this.settler.settle(line, cuts);
   }
+}
+
+/** The columns that a line names; undefined for a line that is no header. */
+function headerOf(line: string, as: CsvColumns['as'] = {}): CsvColumns | undefined {
+  for (const delimiter of DELIMITERS) {
+    const names = cellTexts(line, delimiter);
+    if (!names || names.length < 2 || !names.every((name) => NAME.test(name))) continue;
+    if (names.some((name) => fieldName(as[name] ?? name) === 'time')) return { delimiter, names };
+  }
+  return undefined;
+}
+
+/** The cells of a line whose columns nobody has named, by the delimiter that cuts it into most. */
+export function guessColumns(line: string): CsvColumns | undefined {
+  let best: CsvColumns | undefined;
+  for (const delimiter of DELIMITERS) {
+    const names = cellTexts(line, delimiter);
+    if (names && names.length > Math.max(1, best?.names.length ?? 0)) best = { delimiter, names };
+  }
+  if (!best || best.names.every((name) => NAME.test(name))) return best;
+  // The line is a record, not a header: its columns are numbered.
+  return { ...best, names: best.names.map((_, at) => `column ${at + 1}`) };
+}
+
+function cellTexts(line: string, delimiter: string): string[] | undefined {
+  return cellsOf(line, delimiter, line.startsWith('\ufeff') ? 1 : 0)?.map(({ from, to }) =>
+    line.slice(from, to).trim(),
+  );
 }
 
 /** Where the cells of a line stand, without their quotes; undefined where quotes do not fit. */

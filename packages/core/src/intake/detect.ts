@@ -1,13 +1,14 @@
 import { FORMATS, type FormatName, ShapeBook } from '../records/shape.js';
 import { AccessReader } from './access.js';
-import { CsvReader } from './csv.js';
+import { type CsvColumns, CsvReader } from './csv.js';
 import { JsonLinesReader } from './json-lines.js';
 import { LogfmtReader } from './logfmt.js';
 import { PlainReader, startsWithTime } from './plain.js';
 import type { Reader } from './reader.js';
 import { SyslogReader } from './syslog.js';
 
-export function readerOf(format: FormatName, book: ShapeBook): Reader {
+/** @param columns those of the source, for CSV */
+export function readerOf(format: FormatName, book: ShapeBook, columns?: CsvColumns): Reader {
   switch (format) {
     case 'json':
       return new JsonLinesReader(book);
@@ -18,7 +19,7 @@ export function readerOf(format: FormatName, book: ShapeBook): Reader {
     case 'syslog':
       return new SyslogReader(book);
     case 'csv':
-      return new CsvReader(book);
+      return new CsvReader(book, columns);
     case 'plain':
       return new PlainReader(book);
   }

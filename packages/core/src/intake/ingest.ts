@@ -4,6 +4,8 @@ import { type Layout, LayoutBook } from '../patterns/layout.js';
 import { type FormatName, type Shape, ShapeBook } from '../records/shape.js';
 import { appendValues, type BuiltSegment, SegmentBuilder } from '../segments/builder.js';
 import { SEGMENT_RECORDS } from '../segments/segment.js';
+import { carriedRecord } from './carried.js';
+import type { CsvColumns } from './csv.js';
 import { FastJson } from './fast-json.js';
 import { LogParser, type ParsedRecord, type Problem } from './log-parser.js';
 
@@ -18,6 +20,17 @@ export interface BatchStart {
   arrival: number;
   /** Records of this batch that are stored already, from an earlier try that was cut short. */
   skip: number;
+  /** Columns of the source, where they are known from before. */
+  columns?: CsvColumns;
+  /** Given where the lines are carried records, each with the place of its sender here. */
+  senders?: readonly Sender[];
+}
+
+/** Who records are from. */
+export interface Sender {
+  context: number;
+  /** Service of records whose lines name none. */
+  service: string;
 }
 
 export interface BatchResult {
@@ -27,6 +40,8 @@ export interface BatchResult {
   /** Time of the first and the last record, microseconds since 1970; absent when there was none. */
   span?: { from: number; to: number };
   problems: Problem[];
+  /** Columns of its lines, where their format has such. */
+  columns?: CsvColumns;
 }
 
 /** A segment ready to be stored, with all that has to be stored beside it. */
@@ -46,7 +61,7 @@ export interface ChunkStart {
   /** Number of its first record. */
   firstSeq: number;
   /** Who it is from, where the parts of a batch have different senders. */
-  sender?: Pick<BatchStart, 'context' | 'service'>;
+  sender?: Sender;
 }
 
 export interface ChunkResult {
@@ -113,11 +128,18 @@ export class Ingest {
       skip: start.skip,
       from: Infinity,
       to: -Infinity,
-      parser: new LogParser(this.shapes, start.format, start.arrival, (record) => this.take(batch, record), {
-        json: this.json,
-        isUtf8: (bytes) => this.codec.isUtf8(bytes),
-        emit: (shape, bytes, from, to) => this.takeFast(batch, shape, bytes, from, to),
-      }),
+      parser: new LogParser(
+        this.shapes,
+        start.format,
+        start.arrival,
+        (record) => this.take(batch, record),
+        {
+          json: this.json,
+          isUtf8: (bytes) => this.codec.isUtf8(bytes),
+          emit: (shape, bytes, from, to) => this.takeFast(batch, shape, bytes, from, to),
+        },
+        start.columns,
+      ),
     };
     this.batches.set(start.id, batch);
   }
@@ -141,9 +163,24 @@ export class Ingest {
     if (sender) batch.start = { ...batch.start, ...sender };
     this.nextSeq = firstSeq;
     const before = batch.parser.lineCount;
-    batch.parser.push(bytes);
+    if (batch.start.senders) this.takeCarried(batch, bytes, batch.start.senders);
+    else batch.parser.push(bytes);
     batch.parser.end();
     return { index, records: batch.inChunk, lines: batch.parser.lineCount - before };
+  }
+
+  /** Takes in records that were carried from another store. */
+  private takeCarried(batch: Batch, bytes: Uint8Array, senders: readonly Sender[]): void {
+    const starts = senders.map((sender) => ({ ...batch.start, ...sender }));
+    for (const text of decodeUtf8(bytes).split('\n')) {
+      if (text.trim() === '') continue;
+      const record = carriedRecord(text);
+      const start = record && starts[record.sender];
+      if (start) {
+        batch.start = start;
+        batch.parser.record(record.line, record.micros);
+      } else batch.parser.refuse(text);
+    }
   }
 
   /** Ends a batch; what it left unfinished becomes records, numbered from `firstSeq` on. */
@@ -153,13 +190,14 @@ export class Ingest {
     this.nextSeq = firstSeq;
     batch.parser.end();
     this.batches.delete(id);
-    const { malformed, problems, format } = batch.parser;
+    const { malformed, problems, format, columns } = batch.parser;
     return {
       accepted: batch.records,
       malformed,
       format: format ?? 'plain',
       ...(batch.records > 0 && { span: { from: batch.from, to: batch.to } }),
       problems: [...problems.values()],
+      ...(columns && { columns }),
     };
   }
 

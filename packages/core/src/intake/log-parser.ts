@@ -2,7 +2,7 @@ import { encodeUtf8 } from '../codec/bytes.js';
 import type { FormatName, Shape, ShapeBook } from '../records/shape.js';
 import type { FastJson } from './fast-json.js';
 import { FRAME_FIELDS, ownFrame } from './frames.js';
-import { endsQuoted } from './csv.js';
+import { type CsvColumns, endsQuoted } from './csv.js';
 import { type Detected, detectFormat, readerOf } from './detect.js';
 import { PlainReader, startsWithTime } from './plain.js';
 import type { ParsedLine, Reader } from './reader.js';
@@ -14,7 +14,7 @@ const MAX_JOINED_LENGTH = 512 * 1024;
 /** Lines looked at before a source's format is settled. */
 const DETECT_BYTES = 64 * 1024;
 
-export type ProblemCode = 'not-of-format' | 'invalid-utf8' | 'line-too-long' | 'no-time';
+export type ProblemCode = 'not-of-format' | 'invalid-utf8' | 'line-too-long' | 'no-time' | 'no-record';
 
 /** Something about the lines that their sender may want to know; each kind is counted, with the first line it befell. */
 export interface Problem {
@@ -34,6 +34,7 @@ const MESSAGES: Record<ProblemCode, (format: FormatName) => string> = {
   'invalid-utf8': () => 'Not valid UTF-8; the bytes are kept as they came.',
   'line-too-long': () => 'Longer than 4 MiB; cut into several records.',
   'no-time': () => 'No time found; given the time of the record before, or of arrival.',
+  'no-record': () => 'Carries no record of a sender that is known; left out.',
 };
 
 /** A parsed record, before it has a place in the store. */
@@ -96,6 +97,8 @@ export class LogParser {
     private readonly emit: (record: ParsedRecord) => void,
     /** Reads lines as bytes where it can, and takes what it read. */
     private readonly fast?: { json: FastJson; isUtf8: (bytes: Uint8Array) => boolean; emit: EmitFast },
+    /** Columns of the source, where they are known from before. */
+    private readonly knownColumns?: CsvColumns,
   ) {
     this.fallback = new PlainReader(book);
     if (format !== 'auto') this.format = format;
@@ -104,6 +107,48 @@ export class LogParser {
   /** Lines read so far. */
   get lineCount(): number {
     return this.lineNumber;
+  }
+
+  /** Columns of the lines, where their format has such. */
+  get columns(): CsvColumns | undefined {
+    return this.reader?.columns;
+  }
+
+  /** Takes in one whole record by itself; `micros` is its time where it tells none. */
+  record(bytes: Uint8Array, micros: number): void {
+    this.lastMicros = micros;
+    if (!this.reader) this.settle(lenient.decode(bytes));
+    if (this.fast && this.format === 'json' && bytes[0] === 123 && this.fast.isUtf8(bytes)) {
+      const shape = bytes.includes(10) ? undefined : this.fast.json.read(bytes, 0, bytes.length);
+      if (shape) {
+        this.lineNumber++;
+        this.fast.emit(shape, bytes, 0, bytes.length);
+        return;
+      }
+    }
+    let text: string;
+    let damaged = false;
+    try {
+      text = strict.decode(bytes);
+    } catch {
+      text = lenient.decode(bytes);
+      damaged = true;
+    }
+    const lines = text.split('\n').length;
+    this.pending = {
+      text,
+      lines,
+      lineNumber: this.lineNumber + 1,
+      ...(damaged && { bytes: [bytes.slice()] }),
+    };
+    this.lineNumber += lines;
+    this.flush();
+  }
+
+  /** Leaves out a line that should have carried a record. */
+  refuse(line: string): void {
+    this.lineNumber++;
+    this.report('no-record', this.lineNumber, line);
   }
 
   /** Takes in the next bytes of the stream. */
@@ -206,7 +251,7 @@ export class LogParser {
     const detected: Detected = detectFormat(text.slice(0, DETECT_BYTES).split('\n', 80));
     this.format ??= detected.format;
     this.timed = detected.timed;
-    this.reader = readerOf(this.format, this.book);
+    this.reader = readerOf(this.format, this.book, this.knownColumns);
   }
 
   private line(line: string, damaged?: Uint8Array): void {

@@ -8,6 +8,7 @@ import {
   type ShapeBook,
 } from '../records/shape.js';
 import { type Timestamp, timestampOfValue } from '../records/timestamps.js';
+import type { CsvColumns } from './csv.js';
 
 /** What a reader makes of one line. */
 export interface ParsedLine {
@@ -30,6 +31,8 @@ export interface Reader {
   readonly format: FormatName;
   /** Takes a line that names the columns of those behind it; false for any other. */
   header?(line: string): boolean;
+  /** The columns that its lines have, for a format whose lines do not name them. */
+  readonly columns?: CsvColumns | undefined;
   read(line: string): ParsedLine | undefined;
 }
 

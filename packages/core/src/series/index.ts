@@ -1,4 +1,5 @@
 export { decodePoints, encodePoints } from './chunk.js';
+export { seriesLine, SeriesLineError, type SeriesPart, seriesPartOf } from './lines.js';
 export { readOpenMetrics } from './openmetrics.js';
 export {
   type Exemplar,

@@ -1,1 +1,2 @@
+export { microsOf, momentText } from './moments.js';
 export { parseMoment, parseWindow, type TimeWindow } from './window-text.js';

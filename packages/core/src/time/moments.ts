@@ -1,0 +1,16 @@
+const RFC3339 = /^(\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d)(?:\.(\d{1,9}))?(Z|[+-]\d\d:\d\d)$/i;
+
+/** Microseconds since 1970 of a moment in RFC 3339, or NaN. */
+export function microsOf(text: string): number {
+  const match = RFC3339.exec(text);
+  if (!match) return NaN;
+  const seconds = Date.parse(`${match[1]}${match[3]!.toUpperCase()}`);
+  return seconds * 1000 + Number((match[2] ?? '').slice(0, 6).padEnd(6, '0'));
+}
+
+/** RFC 3339 with microseconds, in UTC. */
+export function momentText(micros: number): string {
+  const millis = Math.floor(micros / 1000);
+  const rest = String(micros - millis * 1000).padStart(3, '0');
+  return `${new Date(millis).toISOString().slice(0, -1)}${rest}Z`;
+}
