@@ -1,3 +1,4 @@
+import { placed } from './episodes/placement.js';
 import { Fleet } from './fleet.js';
 import { DAY, HOUR, MINUTE } from './world/clock.js';
 
@@ -112,4 +113,33 @@ describe('the fleet', () => {
 
   const fleetMinute = (minute: number): number[] =>
     new Fleet({ seed: 'test', anchor: ANCHOR }).minute(minute).lines.map(({ at }) => at);
+
+  it('has variants in which latency comes first, and a harmless change stands nearer', () => {
+    const start = ANCHOR - HOUR;
+    const variant = new Fleet({
+      seed: 'test',
+      anchor: ANCHOR,
+      episodes: { E1: placed('E1', start) },
+      variants: ['latency-first', 'nearer-change'],
+    });
+    const minutes = Array.from({ length: 12 }, (_, index) => variant.minute(start + (index - 4) * MINUTE));
+    const waits = minutes.map(({ spans }) => {
+      const own = spans.filter(({ name }) => name === 'lease berth').map(({ took }) => took);
+      return own.sort((a, b) => a - b)[own.length >> 1] ?? 0;
+    });
+    const operations = minutes.map(
+      ({ measurements }) => measurements.find(({ metric }) => metric === 'store.operations')!.value!,
+    );
+    // The fifth minute is the first of the episode, the eighth that in which leases begin to be lost.
+    expect(Math.min(...waits.slice(4, 7))).toBeGreaterThan(4 * Math.max(...waits.slice(0, 4)));
+    expect(Math.max(...operations.slice(4, 7))).toBeLessThan(1.5 * Math.max(...operations.slice(0, 4)));
+    expect(operations[9]).toBeGreaterThan(2 * operations[3]!);
+    const told = minutes
+      .flatMap(({ changes }) => changes)
+      .filter(({ type }) => type.includes('configuration'));
+    expect(told.map(({ at, data }) => [(at - start) / 1000, data.key])).toEqual([
+      [-180, 'lease_time'],
+      [-20, 'page_size'],
+    ]);
+  });
 });

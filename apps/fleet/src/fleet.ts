@@ -3,18 +3,21 @@ import { LeaseModel, type LeaseSecond } from './episodes/lease-cut.js';
 import { mailState, SESSION_LIMIT } from './episodes/mail-retries.js';
 import { isOn, type Placements, usualPlacements } from './episodes/placement.js';
 import { truthOf } from './episodes/truth.js';
+import type { Variant } from './episodes/variants.js';
 import { changesOf } from './life/changes.js';
-import { jobsOf, stuckImport } from './life/jobs.js';
+import { failedRuns, type JobWorld, jobsOf, type Retry, retryId, stuckImport } from './life/jobs.js';
 import { activityOf, expectedActivity, measured, ordinarySessions } from './life/metrics.js';
 import { noveltyOf } from './life/novelty.js';
 import { LEASE_SHARE, type Minute, REQUESTS_PER_MINUTE, requestsOf, tokenAt } from './life/requests.js';
+import { probesOf } from './life/probes.js';
 import { routineOf } from './life/routine.js';
 import type { Trip } from './life/trip.js';
-import { DAY, demandAt, HISTORY_DAYS, MINUTE, SECOND } from './world/clock.js';
+import { DAY, demandAt, HISTORY_DAYS, HOUR, MINUTE, SECOND } from './world/clock.js';
 import { INSTANCES, PORTS } from './world/company.js';
+import { Emissions } from './world/emission.js';
 import { type Line, say } from './world/line.js';
 import { Random } from './world/random.js';
-import { addSignals, type Measurement, noSignals, type Signals } from './world/signals.js';
+import { addSignals, type Measurement, noSignals, type RunEvent, type Signals } from './world/signals.js';
 
 export interface FleetOptions {
   seed: string;
@@ -24,6 +27,7 @@ export interface FleetOptions {
   scale?: number;
   /** Where the episodes lie; as the demo has them where nothing is given, none of those left out. */
   episodes?: Placements;
+  variants?: readonly Variant[];
 }
 
 /** Debug lines of one service were turned on a day ago and forgotten. */
@@ -34,6 +38,10 @@ const COARSE = 10 * MINUTE;
 /** Of requests that went well and fast one in so many is kept; the others are only counted. */
 const SAMPLED = 8;
 const SLOW_MS = 400;
+/** By so much requests are slow before leases are lost, where latency comes first. */
+const SLOW_BEFORE = 3 * MINUTE;
+/** For so long a run that failed can be tried again. */
+const RETRIED_FOR = 6 * HOUR;
 
 /**
  * The simulated fleet. Every minute depends on the seed, the anchor and its own number only, so that the
@@ -42,6 +50,10 @@ const SLOW_MS = 400;
 export class Fleet {
   readonly start: number;
   readonly episodes: Placements;
+  /** What each service sends. */
+  readonly emissions = new Emissions();
+  private readonly retries: Retry[] = [];
+  private readonly variants: readonly Variant[];
   private readonly anchor: number;
   private readonly scale: number;
   private readonly random: Random;
@@ -51,6 +63,7 @@ export class Fleet {
   constructor(options: FleetOptions) {
     this.anchor = Math.floor(options.anchor / MINUTE) * MINUTE;
     this.scale = options.scale ?? 1;
+    this.variants = options.variants ?? [];
     this.start = this.anchor - HISTORY_DAYS * DAY;
     this.random = new Random(`kittiwake/${options.seed}`);
     this.episodes = options.episodes ?? usualPlacements(this.anchor);
@@ -70,6 +83,21 @@ export class Fleet {
   hangingRun(at: number): string | undefined {
     const { E6 } = this.episodes;
     return isOn(E6, at) ? stuckImport(E6, at) : undefined;
+  }
+
+  /** Runs of the last hours that failed, and that the scheduler can try again. */
+  failedRuns(now: number): RunEvent[] {
+    return failedRuns(now - RETRIED_FOR, now, this.jobWorld, this.random.fork('jobs')).filter(
+      ({ runId }) => !this.retries.some(({ of }) => of === runId),
+    );
+  }
+
+  /** Tries a failed run again at a moment; returns the id of the new run, or undefined where there is none to try. */
+  retry(runId: string, now: number, due: number): string | undefined {
+    if (!this.failedRuns(now).some((run) => run.runId === runId)) return undefined;
+    const retry = { of: runId, due };
+    this.retries.push(retry);
+    return retryId(retry);
   }
 
   /** All that is sent of the minute that begins at a moment; lines in the order of their times. */
@@ -97,16 +125,14 @@ export class Fleet {
     addSignals(signals, { lines: noveltyOf(start, random.fork('novelty')) });
     addSignals(signals, { lines: this.leaseLines(start, minute.leases, random.fork('leases')) });
     addSignals(signals, { lines: this.tellTales(minute, random.fork('tales')) });
-    addSignals(signals, changesOf(start, this.anchor, this.episodes, random.fork('changes')));
-    addSignals(
-      signals,
-      jobsOf(start, { anchor: this.anchor, episodes: this.episodes }, this.random.fork('jobs')),
-    );
+    addSignals(signals, changesOf(start, this.anchor, this.episodes, random.fork('changes'), this.variants));
+    addSignals(signals, jobsOf(start, this.jobWorld, this.random.fork('jobs')));
     const noise = random.fork('measured');
     for (let at = start; at < start + MINUTE; at += measuredEvery)
       addSignals(signals, { measurements: this.measure(minute, trips, at, measuredEvery, noise) });
+    addSignals(signals, { measurements: probesOf(minute, random.fork('probes')) });
     signals.lines.sort((a, b) => a.at - b.at);
-    return signals;
+    return this.emissions.apply(signals);
   }
 
   /** Series of the weeks before the history, in steps of ten minutes; a day of them for each moment. */
@@ -128,6 +154,10 @@ export class Fleet {
     return truthOf(this.anchor, this.start, this.episodes);
   }
 
+  private get jobWorld(): JobWorld {
+    return { anchor: this.anchor, episodes: this.episodes, retries: this.retries };
+  }
+
   private stateAt(start: number): Minute {
     return {
       start,
@@ -136,6 +166,7 @@ export class Fleet {
       chatty: start >= this.anchor - CHATTY_FOR,
       leases: this.leases(start),
       episodes: this.episodes,
+      recording: this.emissions.recording,
       sessions: ordinarySessions(start, this.anchor, this.random.fork(`sessions ${start - this.anchor}`)),
     };
   }
@@ -155,7 +186,12 @@ export class Fleet {
     const requests = (REQUESTS_PER_MINUTE * LEASE_SHARE * demandAt(start, this.anchor)) / 60;
     if (start < this.modelled)
       return new LeaseModel(this.random.fork('calm'), undefined, start).minute(start, requests);
-    this.model ??= new LeaseModel(this.random.fork('lease cut'), this.episodes.E1, this.modelled);
+    this.model ??= new LeaseModel(
+      this.random.fork('lease cut'),
+      this.episodes.E1,
+      this.modelled,
+      this.variants.includes('latency-first') ? SLOW_BEFORE : 0,
+    );
     // A run that begins in the middle of the episode lives through its beginning first.
     for (; this.modelled < start; this.modelled += MINUTE) this.model.minute(this.modelled, requests);
     this.modelled = start + MINUTE;

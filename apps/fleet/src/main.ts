@@ -1,12 +1,15 @@
-import { Command } from 'commander';
+import { Command, Option } from 'commander';
 import { createHash } from 'node:crypto';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { EPISODES, type EpisodeId, placed, type Placements, usualPlacements } from './episodes/placement.js';
+import { type Variant, VARIANTS } from './episodes/variants.js';
 import { Fleet } from './fleet.js';
 import { Sender } from './sending/sender.js';
 import { StandIns } from './stand-ins/stand-ins.js';
 import { HOUR, MINUTE, SECOND } from './world/clock.js';
+import { type Disguise, drawDisguise } from './world/disguise.js';
+import { Random } from './world/random.js';
 import { addSignals, noSignals, type Signals } from './world/signals.js';
 
 interface Options {
@@ -21,6 +24,8 @@ interface Options {
   at?: string;
   strength: string;
   standIns: string;
+  disguise?: string;
+  variant: Variant[];
 }
 
 /** Where a run has got to; kept so that the next start goes on with the same data. */
@@ -49,6 +54,12 @@ const program = new Command('fleet')
   .option('--at <moment>', 'when the episode named begins, RFC 3339')
   .option('--strength <factor>', 'how strong the episodes are', '1')
   .option('--stand-ins <port>', 'port of the stand-ins for outside systems; 0 for none', '4191')
+  .option('--disguise <seed>', 'give services, ports, jobs and words of messages other names, for tests')
+  .addOption(
+    new Option('--variant <name...>', 'make it harder to find the cause, for tests')
+      .choices(VARIANTS)
+      .default([]),
+  )
   .option('--no-live', 'end with the history')
   .option('--dry', 'send nothing; print how much there is and its digest', false)
   .parse();
@@ -195,7 +206,9 @@ async function live(fleet: Fleet, state: State, sender: Sender, from: number): P
 }
 
 const state = wantedState();
-const fleet = new Fleet(state);
+const fleet = new Fleet({ ...state, variants: options.variant });
+const disguise: Disguise =
+  options.disguise === undefined ? (text) => text : drawDisguise(new Random(`disguise/${options.disguise}`));
 const reached = options.now === undefined && options.live ? Date.now() : state.anchor;
 const end = Math.max(fleet.start, state.until, Math.floor(reached / MINUTE) * MINUTE);
 
@@ -215,8 +228,8 @@ if (options.dry) {
   console.log(`${told.join(', ')}, sha256 ${digest.digest('hex')}`);
 } else {
   mkdirSync(options.data, { recursive: true });
-  writeFileSync(join(options.data, 'truth.json'), JSON.stringify(fleet.truth(), null, 2));
-  const sender = new Sender(options.url, `${state.seed}/${state.anchor}/${state.scale}`);
+  writeFileSync(join(options.data, 'truth.json'), disguise(JSON.stringify(fleet.truth(), null, 2)));
+  const sender = new Sender(options.url, `${state.seed}/${state.anchor}/${state.scale}`, disguise);
   await history(fleet, state, sender, end);
   if (options.live) {
     await showStandIns();

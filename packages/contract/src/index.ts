@@ -349,9 +349,19 @@ export interface SourceSummary {
   retention?: RetentionBody;
 }
 
+/** The columns of lines of CSV. */
+export interface ColumnsBody {
+  delimiter: string;
+  names: string[];
+  /** Fields that columns stand for, such as `time` or `text`, by the name of the column. */
+  as?: Record<string, string>;
+}
+
 /** What lines of a source would become in a format. */
 export interface FormatPreview {
   format: string;
+  /** For CSV: as they are known, or else as its first line has them. */
+  columns?: ColumnsBody;
   /** How many of the lines are of the format. */
   read: number;
   lines: {

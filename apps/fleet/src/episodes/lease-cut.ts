@@ -1,6 +1,6 @@
 import { MINUTE, SECOND } from '../world/clock.js';
 import type { Random } from '../world/random.js';
-import type { Placement } from './placement.js';
+import { isOn, type Placement } from './placement.js';
 
 /**
  * E1: a configuration change cuts the lease time of berths from 30 s to 3 s.
@@ -40,6 +40,8 @@ const TIMEOUT_SECONDS = 2;
 const TRIES = 6;
 /** Even a healthy lease store keeps one request in a thousand waiting too long. */
 const HABITUAL_FAILURES = 0.001;
+/** Milliseconds by which requests are slower where that comes first. */
+const SLOW_WAIT = 240;
 
 /** The leases of all berths, second by second. */
 export class LeaseModel {
@@ -49,6 +51,8 @@ export class LeaseModel {
     private readonly random: Random,
     private readonly episode: Placement | undefined,
     private next: number,
+    /** Requests become slow at once, all else so many milliseconds later. */
+    private readonly slowBefore = 0,
   ) {}
 
   /** The state in each of the seconds of a minute. Minutes are asked for in their order. */
@@ -63,7 +67,8 @@ export class LeaseModel {
 
   private step(at: number, requests: number, random: Random): LeaseSecond {
     const { episode } = this;
-    const cut = episode !== undefined && at >= episode.start && at < episode.end;
+    const cut = isOn(episode, at) && at >= episode.start + this.slowBefore;
+    const slow = this.slowBefore > 0 && isOn(episode, at);
     const leaseSeconds = cut ? 3 : 30;
     // The more leases are contended for, the busier the lease store, and the longer and commoner the stalls.
     const pressure = Math.min(3, 1 + 6 * (this.blocked / LEASES));
@@ -87,7 +92,8 @@ export class LeaseModel {
       lost,
       queue: Math.round(requests * share * retake * TRIES),
       failing: HABITUAL_FAILURES + share * Math.exp(-TIMEOUT_SECONDS / retake),
-      wait: 15 + share * Math.min(retake, TIMEOUT_SECONDS) * 1000,
+      wait:
+        15 + (slow ? SLOW_WAIT * episode.strength : 0) + share * Math.min(retake, TIMEOUT_SECONDS) * 1000,
     };
   }
 }

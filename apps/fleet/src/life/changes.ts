@@ -1,5 +1,6 @@
 import { fastInstance } from '../episodes/fast-clock.js';
 import type { Placements } from '../episodes/placement.js';
+import type { Variant } from '../episodes/variants.js';
 import { DAY, HISTORY_DAYS, HOUR, MINUTE, SECOND } from '../world/clock.js';
 import { INSTANCES, SERVICES, serviceNamed } from '../world/company.js';
 import { type Line, say } from '../world/line.js';
@@ -27,10 +28,16 @@ interface Told {
 }
 
 /** Deployments and settings of a minute, harmless ones and those that cause what is told of in the episodes. */
-export function changesOf(start: number, anchor: number, episodes: Placements, random: Random): Told {
+export function changesOf(
+  start: number,
+  anchor: number,
+  episodes: Placements,
+  random: Random,
+  variants: readonly Variant[] = [],
+): Told {
   const told: Told = { lines: [], changes: [] };
   harmless(start, anchor, random, told);
-  causes(start, episodes, told);
+  causes(start, episodes, told, variants.includes('nearer-change'));
   return told;
 }
 
@@ -128,11 +135,18 @@ function harmless(start: number, anchor: number, random: Random, told: Told): vo
   }
 }
 
+/** A change may be told of before it takes hold, and a harmless one after it. */
+const HELD_BACK = 3 * MINUTE;
+const NEARER = 20 * SECOND;
+
 /** What the episodes that have a change as their cause begin with. */
-function causes(start: number, { E1, E2, E3, E4 }: Placements, told: Told): void {
+function causes(start: number, { E1, E2, E3, E4 }: Placements, told: Told, nearer: boolean): void {
   const now = (at: number | undefined): at is number =>
     at !== undefined && at >= start && at < start + MINUTE;
-  if (now(E1?.start)) setting(E1.start, 'berth-allocator', 'lease_time', '30s', '3s', 'j.fulmar', told);
+  const cutAt = E1 && (nearer ? E1.start - HELD_BACK : E1.start);
+  if (now(cutAt)) setting(cutAt, 'berth-allocator', 'lease_time', '30s', '3s', 'j.fulmar', told);
+  const nearerAt = E1 && nearer ? E1.start - NEARER : undefined;
+  if (now(nearerAt)) setting(nearerAt, 'residency-registry', 'page_size', '20', '25', 'a.skua', told);
   if (now(E1?.end)) setting(E1.end, 'berth-allocator', 'lease_time', '3s', '30s', 'j.fulmar', told);
   if (now(E2?.start))
     told.changes.push({

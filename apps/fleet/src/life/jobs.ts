@@ -12,6 +12,15 @@ import type { RunEvent } from '../world/signals.js';
 export interface JobWorld {
   anchor: number;
   episodes: Placements;
+  /** Runs that somebody had the scheduler try again. */
+  retries?: readonly Retry[];
+}
+
+/** A run that is tried again. */
+export interface Retry {
+  /** The run that went wrong. */
+  of: string;
+  due: number;
 }
 
 type Facets = Record<string, unknown>;
@@ -30,10 +39,11 @@ class RunStory {
     private readonly due: number,
     private readonly from: Instance,
     parameters: Record<string, string>,
+    trigger = 'schedule',
   ) {
     this.now = due;
     this.tell('OTHER', {
-      flail_state: { state: 'waiting', trigger: 'schedule' },
+      flail_state: { state: 'waiting', trigger },
       nominalTime: { nominalStartTime: iso(due) },
       flail_entity: { service: from.service, instance: from.name, host: from.host, site: from.site },
       flail_parameters: { parameters },
@@ -102,14 +112,21 @@ class RunStory {
 const minuteOf = (at: number): number => Math.floor(at / MINUTE);
 const pickOf = (service: string, random: Random): Instance => random.pick(INSTANCES.get(service)!);
 
-function manifestExport(due: number, port: string, random: Random, { episodes }: JobWorld): Story {
+function manifestExport(
+  due: number,
+  port: string,
+  random: Random,
+  { episodes }: JobWorld,
+  again?: { id: string; trigger: string },
+): Story {
   const version = libraryVersion(episodes, due);
   const run = new RunStory(
-    `me-${minuteOf(due)}-${port}`,
+    again?.id ?? `me-${minuteOf(due)}-${port}`,
     'manifest-export',
     due,
     pickOf('manifest-writer', random),
     { port, library_version: version },
+    again?.trigger,
   );
   run.work(random.between(1, 30) * SECOND);
   run.starting();
@@ -252,6 +269,30 @@ function storiesDue(due: number, random: Random, world: JobWorld): Story[] {
   return stories;
 }
 
+/** The id under which a run is tried again. */
+export const retryId = ({ of, due }: Retry): string => `${of}-again-${minuteOf(due)}`;
+
+/** A run that is tried again goes as it must: what made it fail may still be there. */
+function retried(retry: Retry, random: Random, world: JobWorld): Story {
+  const port = portOf(retry.of);
+  if (port === undefined) return { lines: [], runs: [] };
+  const again = { id: retryId(retry), trigger: `retry of ${retry.of}` };
+  return manifestExport(retry.due, port, random.fork(again.id), world, again);
+}
+
+/** The port that an export was for; undefined for runs of other jobs, which are not tried again. */
+const portOf = (runId: string): string | undefined =>
+  PORTS.find((port) => runId.startsWith('me-') && runId.includes(`-${port}`));
+
+/** Runs of a stretch of time that failed and can be tried again, the newest first. */
+export function failedRuns(from: number, to: number, world: JobWorld, random: Random): RunEvent[] {
+  const failed: RunEvent[] = [];
+  for (let due = Math.floor(from / MINUTE) * MINUTE; due < to; due += MINUTE)
+    for (const { runs } of storiesDue(due, random.fork(minuteOf(due)), world))
+      failed.push(...runs.filter(({ type, at, runId }) => type === 'FAIL' && at < to && portOf(runId)));
+  return failed.reverse();
+}
+
 /** The run that hangs is stopped when its episode ends. */
 function stopHanging(start: number, { E6 }: Placements, all: Story): void {
   if (!E6 || E6.end < start || E6.end >= start + MINUTE) return;
@@ -272,6 +313,12 @@ export function jobsOf(start: number, world: JobWorld, random: Random): Story {
       all.lines.push(...lines.filter(within));
       all.runs.push(...runs.filter(within));
     }
+  }
+  for (const retry of world.retries ?? []) {
+    if (retry.due > start || retry.due < start - LONGEST) continue;
+    const { lines, runs } = retried(retry, random, world);
+    all.lines.push(...lines.filter(within));
+    all.runs.push(...runs.filter(within));
   }
   return all;
 }

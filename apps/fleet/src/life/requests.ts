@@ -24,6 +24,8 @@ export interface Minute {
   episodes: Placements;
   /** Sessions of the database that all but notices hold. */
   sessions: number;
+  /** Services that record what they are asked. */
+  recording: ReadonlySet<string>;
 }
 
 /** Who asks, and for what. */
@@ -70,7 +72,7 @@ export function requestsOf(minute: Minute, random: Random): Trip[] {
       vessel: random.pick(VESSELS),
       concession: random.pick(CONCESSIONS),
     };
-    const trip = new Trip(at, random, {
+    const asked = {
       'client.address': who.client,
       'user_agent.original': who.agent,
       app_version: version,
@@ -78,7 +80,8 @@ export function requestsOf(minute: Minute, random: Random): Trip[] {
       port: who.port,
       vessel_class: who.vessel,
       concession: who.concession,
-    });
+    };
+    const trip = new Trip(at, random, asked, minute.recording);
     let place = random.whole(FLOWS.reduce((sum, [weight]) => sum + weight, 0));
     FLOWS.find(([weight]) => (place -= weight) < 0)![1](trip, who);
     trips.push(trip);

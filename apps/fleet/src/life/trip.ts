@@ -1,3 +1,4 @@
+import { PAYLOAD_COST } from '../world/emission.js';
 import { type Instance, INSTANCES, serviceNamed } from '../world/company.js';
 import { access, type Fields, type Level, type Line, say } from '../world/line.js';
 import type { Random } from '../world/random.js';
@@ -15,6 +16,8 @@ export class Trip {
     readonly random: Random,
     /** What practitioners would group by; on the first span and on those of the services. */
     readonly attributes: Attributes,
+    /** Services that record what they are asked. */
+    readonly recording: ReadonlySet<string> = new Set(),
   ) {
     this.trace = random.hex(32);
   }
@@ -122,6 +125,10 @@ export class Stage {
   /** Is done; whoever asked goes on from here. Returns how long it took. */
   end(): number {
     const { trip, parent } = this;
+    if (trip.recording.has(this.from.service)) {
+      this.work(PAYLOAD_COST);
+      this.attributes['request.body'] = JSON.stringify({ ...trip.attributes, ...this.attributes });
+    }
     const took = this.now - this.start;
     trip.spans.push({
       from: this.from,

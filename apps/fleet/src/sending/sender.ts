@@ -1,4 +1,5 @@
 import { SERVICES } from '../world/company.js';
+import type { Disguise } from '../world/disguise.js';
 import type { Signals } from '../world/signals.js';
 import { changesBody, runsBody } from './events.js';
 import { metricsBody, spansBody } from './otlp.js';
@@ -29,6 +30,8 @@ export class Sender {
     private readonly url: string,
     /** Tells this run's batches from those of another. */
     private readonly run: string,
+    /** Gives things other names on their way. */
+    private readonly disguise: Disguise = (text) => text,
   ) {}
 
   /**
@@ -69,7 +72,7 @@ export class Sender {
     const work = async (): Promise<void> => {
       for (let at = next++; at < posts.length; at = next++) {
         const { path, type, name, body } = posts[at]!;
-        await this.post(path, type, `${this.run}/${stretch}/${name}`, body());
+        await this.post(this.disguise(path), type, `${this.run}/${stretch}/${name}`, this.disguise(body()));
       }
     };
     await Promise.all(Array.from({ length: parallel }, work));

@@ -42,6 +42,40 @@ describe('the stand-ins', () => {
     expect(episodes.E6!.end).toBe(ANCHOR + MINUTE);
   });
 
+  it('try a failed run again, once, and it goes as it must', async () => {
+    const fleet = new Fleet({
+      seed: 'test',
+      anchor: ANCHOR,
+      episodes: { E2: placed('E2', ANCHOR - 9 * HOUR) },
+    });
+    const [failed] = fleet.failedRuns(NOW);
+    expect(failed).toMatchObject({ job: 'manifest-export', type: 'FAIL' });
+    const again = fleet.retry(failed!.runId, NOW, ANCHOR + MINUTE)!;
+    expect(fleet.retry(failed!.runId, NOW, ANCHOR + MINUTE)).toBeUndefined();
+    const told = [1, 2, 3].flatMap((minute) => fleet.minute(ANCHOR + minute * MINUTE).runs);
+    const own = told.filter(({ runId }) => runId === again);
+    expect(own[0]!.facets).toMatchObject({ flail_state: { trigger: `retry of ${failed!.runId}` } });
+    expect(['FAIL', 'COMPLETE']).toContain(own.at(-1)!.type);
+
+    fleet.episodes.E2!.end = ANCHOR;
+    const second = fleet.failedRuns(NOW)[0]!;
+    const mended = fleet.retry(second.runId, NOW, ANCHOR + 4 * MINUTE)!;
+    const after = [4, 5, 6].flatMap((minute) => fleet.minute(ANCHOR + minute * MINUTE).runs);
+    expect(after.filter(({ runId }) => runId === mended).at(-1)!.type).toBe('COMPLETE');
+    expect(await post('/runs/nobody/retry')).toBe(409);
+  });
+
+  it('switch what a source sends', async () => {
+    const set = (service: string, body: string): Promise<number> => post(`/sources/${service}`, body);
+    expect(await set('boarding-api', '{"level":"WARN","sampling":10,"payloads":true}')).toBe(200);
+    const own = (await state()).sources.find(({ service }) => service === 'boarding-api');
+    expect(own).toMatchObject({ level: 'WARN', sampling: 10, payloads: true, lines: 0 });
+    expect(await set('gulls', '{"level":"WARN"}')).toBe(404);
+    for (const wrong of ['{"level":"LOUD"}', '{"sampling":3}', '{"payloads":1}', '{"colour":1}', '7', 'x'])
+      expect(await set('boarding-api', wrong)).toBe(400);
+    expect(await (await fetch(url)).text()).toContain('one in 10');
+  });
+
   it('keep what they are sent, and show it as text', async () => {
     expect(await post('/outbox/pager', '{"alert":"<b>gulls</b>"}')).toBe(202);
     expect(await post('/outbox/mail', 'plain words')).toBe(202);

@@ -2,6 +2,9 @@ import { createServer, type IncomingMessage, type Server, type ServerResponse } 
 import { EPISODES, type EpisodeId } from '../episodes/placement.js';
 import type { Fleet } from '../fleet.js';
 import { MINUTE } from '../world/clock.js';
+import { SERVICES } from '../world/company.js';
+import { type Emission, SAMPLINGS, type Sent } from '../world/emission.js';
+import { LEVELS } from '../world/line.js';
 import { page } from './page.js';
 
 /** A message that somebody was sent. */
@@ -20,13 +23,15 @@ const REVERTS: Partial<Record<EpisodeId, { service: string; change: string }>> =
   E8: { service: 'tide-feed', change: 'calibration of a station' },
 };
 
+const RUNS_SHOWN = 12;
 const CHANNELS = ['webhook', 'mail', 'chat', 'pager'];
 const MAX_BODY = 256 * 1024;
 const NOTICES_KEPT = 200;
 
 /**
- * What stands in for the systems around the fleet: the scheduler that can stop the run that hangs, the
- * change control that can take changes back, and the outbox in which notices arrive.
+ * What stands in for the systems around the fleet: the scheduler that can stop the run that hangs and try
+ * failed ones again, the change control that can take changes back, the switches of what sources send, and
+ * the outbox in which notices arrive.
  */
 export class StandIns {
   private readonly notices: Notice[] = [];
@@ -49,7 +54,8 @@ export class StandIns {
   /** What can be done, and what was. */
   state(): {
     changes: { id: EpisodeId; service: string; change: string; since: string; canRevert: boolean }[];
-    runs: { job: string; id: string; state: string; canStop: boolean }[];
+    runs: { job: string; id: string; state: string; at?: string; canStop: boolean; canRetry: boolean }[];
+    sources: ({ service: string } & Emission & Sent)[];
     notices: Notice[];
   } {
     const now = this.now();
@@ -63,9 +69,29 @@ export class StandIns {
       ];
     });
     const hanging = this.fleet.hangingRun(now);
-    const runs =
-      hanging === undefined ? [] : [{ job: 'tide-import', id: hanging, state: 'starting', canStop: true }];
-    return { changes, runs, notices: [...this.notices].reverse() };
+    const runs = this.fleet
+      .failedRuns(now)
+      .slice(0, RUNS_SHOWN)
+      .map(({ job, runId, at }) => ({
+        job,
+        id: runId,
+        state: 'failed',
+        at: new Date(at).toISOString(),
+        canStop: false,
+        canRetry: true,
+      }));
+    const stuck = { job: 'tide-import', state: 'starting', canStop: true, canRetry: false };
+    const { emissions } = this.fleet;
+    return {
+      changes,
+      runs: hanging === undefined ? runs : [{ ...stuck, id: hanging }, ...runs],
+      sources: SERVICES.map(({ name }) => ({
+        service: name,
+        ...emissions.of(name),
+        ...emissions.lastSent(name),
+      })),
+      notices: [...this.notices].reverse(),
+    };
   }
 
   private async answer(request: IncomingMessage, response: ServerResponse): Promise<void> {
@@ -86,6 +112,8 @@ export class StandIns {
     const body = await bodyOf(request);
     if (what === 'changes' && verb === 'revert') this.revert(id!, response);
     else if (what === 'runs' && verb === 'stop') this.stop(id!, response);
+    else if (what === 'runs' && verb === 'retry') this.retry(id!, response);
+    else if (what === 'sources') this.switch(id!, body, response);
     else if (what === 'outbox' && CHANNELS.includes(id!)) this.keep(id!, body, response);
     else send(response, 404, { error: 'There is no such action.' });
   }
@@ -103,6 +131,24 @@ export class StandIns {
     else send(response, 409, { error: 'No such run is under way.' });
   }
 
+  private retry(id: string, response: ServerResponse): void {
+    const now = this.now();
+    const again = this.fleet.retry(decodeURIComponent(id), now, nextMinute(now));
+    if (again !== undefined) send(response, 200, { retried: id, as: again });
+    else send(response, 409, { error: 'No such run failed of late, or it was tried again already.' });
+  }
+
+  private switch(service: string, body: string, response: ServerResponse): void {
+    const change = emissionOf(body);
+    if (!change) {
+      const levels = LEVELS.join(', ');
+      send(response, 400, {
+        error: `Send JSON with level (${levels}), sampling (${SAMPLINGS.join(', ')}) or payloads (true, false).`,
+      });
+    } else if (this.fleet.emissions.set(service, change)) send(response, 200, { service, ...change });
+    else send(response, 404, { error: `There is no source "${service}".` });
+  }
+
   private keep(channel: string, body: string, response: ServerResponse): void {
     let parsed: unknown = body;
     try {
@@ -114,6 +160,24 @@ export class StandIns {
     if (this.notices.length > NOTICES_KEPT) this.notices.shift();
     send(response, 202, { kept: true });
   }
+}
+
+/** The switches that a body sets; undefined where it is wrong. */
+function emissionOf(body: string): Partial<Emission> | undefined {
+  let given: unknown;
+  try {
+    given = JSON.parse(body);
+  } catch {
+    return undefined;
+  }
+  if (typeof given !== 'object' || given === null) return undefined;
+  const { level, sampling, payloads, ...others } = given as Record<string, unknown>;
+  const fits =
+    Object.keys(others).length === 0 &&
+    (level === undefined || (LEVELS as readonly unknown[]).includes(level)) &&
+    (sampling === undefined || (SAMPLINGS as readonly unknown[]).includes(sampling)) &&
+    (payloads === undefined || typeof payloads === 'boolean');
+  return fits ? (given) : undefined;
 }
 
 /** The minute under way is simulated already; what is done takes effect with the next. */

@@ -5,10 +5,13 @@ export interface Line {
   /** Milliseconds since 1970, with a fraction. */
   at: number;
   from: Instance;
+  level: Level;
   text: string;
 }
 
-export type Level = 'DEBUG' | 'INFO' | 'WARN' | 'ERROR';
+/** Levels of lines, the lowest first. */
+export const LEVELS = ['DEBUG', 'INFO', 'WARN', 'ERROR'] as const;
+export type Level = (typeof LEVELS)[number];
 export type Fields = Record<string, string | number>;
 
 const iso = (at: number): string => new Date(at).toISOString();
@@ -32,13 +35,14 @@ export function say(from: Instance, at: number, level: Level, text: string, fiel
         msg: text,
         ...fields,
       };
-      return { at, from, text: JSON.stringify(body) };
+      return { at, from, level, text: JSON.stringify(body) };
     }
     case 'logfmt': {
       const more = Object.entries(fields).map(([name, value]) => ` ${name}=${value}`);
       return {
         at,
         from,
+        level,
         text: `ts=${iso(at)} level=${level.toLowerCase()} instance=${from.name} msg=${JSON.stringify(text)}${more.join('')}`,
       };
     }
@@ -47,7 +51,7 @@ export function say(from: Instance, at: number, level: Level, text: string, fiel
       const more = Object.entries(fields).map(([name, value]) => ` ${name}=${value}`);
       const clock = iso(at).slice(0, 23).replace('T', ' ').replace('.', ',');
       const line = `${clock} ${level.padEnd(5)} [${from.service}] ${first}${more.join('')}`;
-      return { at, from, text: [line, ...rest].join('\n') };
+      return { at, from, level, text: [line, ...rest].join('\n') };
     }
     case 'syslog': {
       const data = Object.entries(fields).map(
@@ -55,7 +59,12 @@ export function say(from: Instance, at: number, level: Level, text: string, fiel
       );
       // Facility 2 is mail.
       const head = `<${2 * 8 + SEVERITY[level]}>1 ${iso(at)} ${from.host} ${from.service} ${PROCESS_ID} - `;
-      return { at, from, text: `${head}${data.length > 0 ? `[notice@32473${data.join('')}]` : '-'} ${text}` };
+      return {
+        at,
+        from,
+        level,
+        text: `${head}${data.length > 0 ? `[notice@32473${data.join('')}]` : '-'} ${text}`,
+      };
     }
     case 'access':
       throw new Error('An edge writes access lines only.');
@@ -82,6 +91,7 @@ export function access(
   return {
     at,
     from,
+    level: status >= 500 ? 'ERROR' : status >= 400 ? 'WARN' : 'INFO',
     text: `${client} - - [${date}] "${method} ${path} HTTP/1.1" ${status} ${bytes} "-" "${agent}"`,
   };
 }

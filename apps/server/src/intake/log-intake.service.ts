@@ -176,8 +176,10 @@ export class LogIntakeService implements BeforeApplicationShutdown {
       attributes: ['givenFormat', 'columns'],
     });
     const known = columns ?? row?.columns;
+    const given = row?.givenFormat as FormatName | null | undefined;
     return {
-      format: format === 'auto' ? ((row?.givenFormat as FormatName | null | undefined) ?? 'auto') : format,
+      // Later batches of CSV have no header that it could be told by.
+      format: format === 'auto' ? (given ?? (known ? 'csv' : 'auto')) : format,
       ...(known && { columns: known }),
     };
   }

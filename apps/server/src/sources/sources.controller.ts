@@ -1,24 +1,58 @@
-import type { FormatPreview, RetentionBody, SourceSummary } from '@flail/contract';
-import { type FormatName, FORMATS } from '@flail/core';
+import type { ColumnsBody, FormatPreview, RetentionBody, SourceSummary } from '@flail/contract';
+import { type CsvColumns, type FormatName, FORMATS } from '@flail/core';
 import { Body, Controller, Get, HttpCode, Param, Post, Put, Query } from '@nestjs/common';
-import { ApiOperation, ApiProperty, ApiTags } from '@nestjs/swagger';
-import { IsIn } from 'class-validator';
+import { ApiOperation, ApiProperty, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
+import { Type } from 'class-transformer';
+import { ArrayMaxSize, IsArray, IsIn, IsObject, IsOptional, IsString, ValidateNested } from 'class-validator';
 import { type Asker, WhoAsks } from '../access/asker.js';
+import { badRequest } from '../problems/problem.js';
 import { RecordStore } from '../store/record-store.js';
 import { DatasetQueryDto } from '../system/dataset-query.dto.js';
 import { RetentionDto } from './retention.dto.js';
 import { SourcesService } from './sources.service.js';
 
+const DELIMITERS = [',', ';', '\t', '|'];
+
+/** The columns of lines of CSV. */
+export class ColumnsDto implements ColumnsBody {
+  @ApiProperty({ enum: DELIMITERS })
+  @IsIn(DELIMITERS)
+  delimiter!: string;
+
+  @ApiProperty({ description: 'Names of the columns, in their order' })
+  @IsArray()
+  @ArrayMaxSize(400)
+  @IsString({ each: true })
+  names!: string[];
+
+  @ApiPropertyOptional({ description: 'Fields that columns stand for, by the name of the column' })
+  @IsOptional()
+  @IsObject()
+  as?: Record<string, string>;
+}
+
 export class PreviewDto {
   @ApiProperty({ enum: FORMATS })
   @IsIn(FORMATS)
   format!: FormatName;
+
+  @ApiPropertyOptional({ type: ColumnsDto, description: 'For CSV; those that are known where left out' })
+  @IsOptional()
+  @ValidateNested()
+  @Type(() => ColumnsDto)
+  columns?: ColumnsDto;
 }
 
 export class FormatDto {
   @ApiProperty({ enum: [...FORMATS, 'auto'], description: 'auto lets it be found from the lines again' })
   @IsIn([...FORMATS, 'auto'])
   format!: FormatName | 'auto';
+
+  @ApiPropertyOptional({ type: ColumnsDto, description: 'For CSV; those of its header where left out' })
+  @IsOptional()
+  @ValidateNested()
+  @Type(() => ColumnsDto)
+  columns?: ColumnsDto;
 }
 
 /** Who sends, and how it is read and kept. */
@@ -41,23 +75,35 @@ export class SourcesController {
   @ApiOperation({ summary: 'What its newest lines would become in a format' })
   preview(
     @Param('name') name: string,
-    @Body() { format }: PreviewDto,
+    @Body() { format, columns }: PreviewDto,
     @Query() { dataset }: DatasetQueryDto,
     @WhoAsks() asker: Asker,
   ): Promise<FormatPreview> {
-    return this.sources.preview(this.store.dataset(dataset), asker, name, format);
+    return this.sources.preview(
+      this.store.dataset(dataset),
+      asker,
+      name,
+      format,
+      columns && columnsOf(columns),
+    );
   }
 
   @Put(':name/format')
   @ApiOperation({ summary: 'What format it has, from the next batch on' })
   async correct(
     @Param('name') name: string,
-    @Body() { format }: FormatDto,
+    @Body() { format, columns }: FormatDto,
     @Query() { dataset }: DatasetQueryDto,
     @WhoAsks() asker: Asker,
   ): Promise<{ format: string }> {
     const wanted = format === 'auto' ? null : format;
-    await this.sources.correct(this.store.dataset(dataset), asker, name, wanted);
+    await this.sources.correct(
+      this.store.dataset(dataset),
+      asker,
+      name,
+      wanted,
+      columns && columnsOf(columns),
+    );
     return { format };
   }
 
@@ -71,4 +117,10 @@ export class SourcesController {
   ): Promise<RetentionBody> {
     return this.sources.retain(this.store.dataset(dataset), asker, name, body);
   }
+}
+
+function columnsOf({ delimiter, names, as = {} }: ColumnsDto): CsvColumns {
+  if (!Object.values(as).every((field) => typeof field === 'string' && field !== ''))
+    throw badRequest('columns', 'Each column stands for a field, which has a name.');
+  return { delimiter, names, as };
 }

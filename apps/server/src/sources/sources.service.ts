@@ -1,5 +1,5 @@
 import type { FormatPreview, LevelName, RetentionBody, SourceSummary } from '@flail/contract';
-import { type FormatName, previewOf } from '@flail/core';
+import { type CsvColumns, type FormatName, guessColumns, type Order, previewOf } from '@flail/core';
 import { Injectable } from '@nestjs/common';
 import { type Asker, OPERATOR, operatorsOnly } from '../access/asker.js';
 import { SourceModel } from '../database/models.js';
@@ -54,25 +54,26 @@ export class SourcesService {
   }
 
   /** What the newest lines of a source would become in a format. */
-  async preview(dataset: Dataset, asker: Asker, name: string, format: FormatName): Promise<FormatPreview> {
+  async preview(
+    dataset: Dataset,
+    asker: Asker,
+    name: string,
+    format: FormatName,
+    given?: CsvColumns,
+  ): Promise<FormatPreview> {
     operatorsOnly(asker, 'Sources');
-    await this.rowOf(dataset, name);
-    const { records } = await this.queries.search(
-      {
-        asker: OPERATOR,
-        dataset,
-        window: { from: 0, to: Number.MAX_SAFE_INTEGER },
-        scope: `source = ${JSON.stringify(name)}`,
-      },
-      'newest',
-      LINES_SHOWN,
-    );
-    const previews = previewOf(
-      records.map(({ line }) => line),
-      format,
-    );
+    const row = await this.rowOf(dataset, name);
+    const lines = await this.linesOf(dataset, name, 'newest', LINES_SHOWN);
+    const known = format === 'csv' ? (given ?? row.columns) : undefined;
+    // Columns that nobody has named are named by the first line, if that is what it does.
+    const columns =
+      format === 'csv'
+        ? (known ?? guessColumns((await this.linesOf(dataset, name, 'oldest', 1))[0] ?? ''))
+        : undefined;
+    const previews = previewOf(lines, format, columns);
     return {
       format,
+      ...(columns && { columns }),
       read: previews.filter(({ read }) => read).length,
       lines: previews.map(({ micros, ...rest }) => ({
         ...rest,
@@ -81,11 +82,30 @@ export class SourcesService {
     };
   }
 
-  /** Says what format a source has from now on; null lets it be found again. */
-  async correct(dataset: Dataset, asker: Asker, name: string, format: FormatName | null): Promise<void> {
+  /** Says what format a source has from now on, and for CSV what its columns are; null lets it be found again. */
+  async correct(
+    dataset: Dataset,
+    asker: Asker,
+    name: string,
+    format: FormatName | null,
+    columns?: CsvColumns,
+  ): Promise<void> {
     operatorsOnly(asker, 'Sources');
     const row = await this.rowOf(dataset, name);
-    await this.store.writes.run(() => row.update({ givenFormat: format }));
+    await this.store.writes.run(() =>
+      row.update({
+        givenFormat: format,
+        ...(columns && { columns }),
+        ...(format === null && { columns: null }),
+      }),
+    );
+  }
+
+  private async linesOf(dataset: Dataset, source: string, order: Order, limit: number): Promise<string[]> {
+    const window = { from: 0, to: Number.MAX_SAFE_INTEGER };
+    const scope = `source = ${JSON.stringify(source)}`;
+    const { records } = await this.queries.search({ asker: OPERATOR, dataset, window, scope }, order, limit);
+    return records.map(({ line }) => line);
   }
 
   async retain(

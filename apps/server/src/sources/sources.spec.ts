@@ -1,4 +1,10 @@
-import type { FormatPreview, IntakeAnswer, ProblemBody, SourceSummary } from '@flail/contract';
+import type {
+  FormatPreview,
+  IntakeAnswer,
+  LogsSearchAnswer,
+  ProblemBody,
+  SourceSummary,
+} from '@flail/contract';
 import { RecordStore } from '../store/record-store.js';
 import { TestApp } from '../testing/test-app.js';
 import { OPERATOR } from '../access/asker.js';
@@ -99,5 +105,46 @@ describe('the inventory of sources', () => {
     const developer = { name: 'd', role: 'developer', services: ['heart'] } as const;
     await expect(service.list(dataset, developer)).rejects.toThrow('operators only');
     await expect(service.correct(dataset, developer, 'odd', 'json')).rejects.toThrow('operators only');
+  });
+
+  it('reads CSV by columns that a person named, batch after batch', async () => {
+    await app.take('gull;2026-03-02 18:00:00;landed\ntern;2026-03-02 18:00:01;left\n', 'source=birds');
+    expect((await one('birds')).format).toBe('plain');
+    const preview = async (columns?: object): Promise<FormatPreview> =>
+      (
+        await app.post<FormatPreview>('/api/v1/sources/birds/preview', {
+          format: 'csv',
+          ...(columns && { columns }),
+        })
+      ).body;
+    const { columns, read } = await preview();
+    expect(columns).toEqual({ delimiter: ';', names: ['column 1', 'column 2', 'column 3'] });
+    expect(read).toBe(2);
+    const named = { ...columns!, as: { 'column 1': 'bird', 'column 2': 'time', 'column 3': 'text' } };
+    expect((await preview(named)).lines[0]).toMatchObject({ text: 'left', fields: { bird: 'tern' } });
+    const saved = await fetch(`${app.url}/api/v1/sources/birds/format`, {
+      method: 'PUT',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ format: 'csv', columns: named }),
+    });
+    expect(saved.status).toBe(200);
+    const { body } = await app.take<IntakeAnswer>('auk;2026-03-02 18:00:02;dived\n', 'source=birds');
+    expect(body).toMatchObject({ accepted: 1, malformed: 0, format: 'csv' });
+    expect((await preview()).columns).toEqual(named);
+    const refused = await app.post<ProblemBody>('/api/v1/sources/birds/preview', {
+      format: 'csv',
+      columns: { delimiter: '#', names: ['a'] },
+    });
+    expect(refused.status).toBe(400);
+  });
+
+  it('remembers the header of CSV, so that later batches need none', async () => {
+    await app.take('time,bird\n2026-03-02T18:00:00Z,gull\n', 'source=followed');
+    await app.take('2026-03-02T18:00:01Z,tern\n', 'source=followed');
+    const { body } = await app.post<LogsSearchAnswer>('/api/v1/logs/search', {
+      window: { from: '2026-03-02T18:00:01Z', to: '2026-03-02T18:00:02Z' },
+      scope: 'source = followed',
+    });
+    expect(body.records).toMatchObject([{ time: '2026-03-02T18:00:01.000000Z', fields: { bird: 'tern' } }]);
   });
 });

@@ -1,4 +1,5 @@
 import type {
+  ColumnsBody,
   CompleteAnswer,
   CountAnswer,
   DatasetSummary,
@@ -10,9 +11,11 @@ import type {
   PatternsSearchBody,
   ProblemBody,
   ReadBody,
+  ReplayChange,
   RetentionBody,
   SourceSummary,
   VolumeAnswer,
+  WindowBody,
 } from '@flail/contract';
 
 /** An answer that is no success, with the server's own words. */
@@ -58,7 +61,7 @@ async function call<T>(path: string, init?: RequestInit): Promise<T> {
   }
   const text = await response.text();
   if (!response.ok) throw new ApiError(response.status, problemOf(response.status, text));
-  return JSON.parse(text) as T;
+  return (text === '' ? undefined : JSON.parse(text)) as T;
 }
 
 const post = <T>(path: string, body: object, signal?: AbortSignal): Promise<T> =>
@@ -87,24 +90,43 @@ const put = <T>(path: string, body: object): Promise<T> =>
     body: JSON.stringify(body),
   });
 
-const source = (name: string): string => `sources/${encodeURIComponent(name)}`;
+const remove = (path: string): Promise<void> => call<void>(path, { method: 'DELETE' });
+
+const source = (name: string, rest: string, dataset: string): string =>
+  `sources/${encodeURIComponent(name)}/${rest}?${new URLSearchParams({ dataset }).toString()}`;
+const datasetPath = (id: string): string => `datasets/${encodeURIComponent(id)}`;
 
 export const api = {
-  sources: (signal?: AbortSignal) => get<SourceSummary[]>('sources', {}, signal),
-  formatPreview: (name: string, format: string, signal?: AbortSignal) =>
-    post<FormatPreview>(`${source(name)}/preview`, { format }, signal),
-  correctFormat: (name: string, format: string) => put<object>(`${source(name)}/format`, { format }),
-  retain: (name: string, body: RetentionBody) => put<RetentionBody>(`${source(name)}/retention`, body),
+  sources: (dataset: string, signal?: AbortSignal) => get<SourceSummary[]>('sources', { dataset }, signal),
+  formatPreview: (
+    dataset: string,
+    name: string,
+    body: { format: string; columns?: ColumnsBody },
+    signal?: AbortSignal,
+  ) => post<FormatPreview>(source(name, 'preview', dataset), body, signal),
+  correctFormat: (dataset: string, name: string, body: { format: string; columns?: ColumnsBody }) =>
+    put<object>(source(name, 'format', dataset), body),
+  retain: (dataset: string, name: string, body: RetentionBody) =>
+    put<RetentionBody>(source(name, 'retention', dataset), body),
   datasets: (signal?: AbortSignal) => get<DatasetSummary[]>('datasets', {}, signal),
-  excess: (signal?: AbortSignal) => get<ExcessAnswer>('excess', {}, signal),
-  volume: (parameters: { from?: string; to?: string; scope?: string; steps: number }, signal?: AbortSignal) =>
-    get<VolumeAnswer>('volume', { ...parameters, steps: String(parameters.steps) }, signal),
+  renameDataset: (id: string, name: string) => put<DatasetSummary>(datasetPath(id), { name }),
+  forgetDataset: (id: string) => remove(datasetPath(id)),
+  replay: (id: string, change: ReplayChange) => put<DatasetSummary>(`${datasetPath(id)}/replay`, change),
+  endReplay: (id: string) => remove(`${datasetPath(id)}/replay`),
+  /** Where a bundle can be fetched from. */
+  bundleAddress: (id: string, name: string, window?: WindowBody) =>
+    `/api/v1/${datasetPath(id)}/bundle?${new URLSearchParams({ name, ...window }).toString()}`,
+  excess: (dataset: string, signal?: AbortSignal) => get<ExcessAnswer>('excess', { dataset }, signal),
+  volume: (
+    parameters: { dataset: string; from?: string; to?: string; scope?: string; steps: number },
+    signal?: AbortSignal,
+  ) => get<VolumeAnswer>('volume', { ...parameters, steps: String(parameters.steps) }, signal),
   count: (body: ReadBody, signal?: AbortSignal) => post<CountAnswer>('logs/count', body, signal),
   logs: (body: LogsSearchBody, signal?: AbortSignal) => post<LogsSearchAnswer>('logs/search', body, signal),
   patterns: (body: PatternsSearchBody, signal?: AbortSignal) =>
     post<PatternsSearchAnswer>('patterns/search', body, signal),
   complete: (
-    parameters: { field?: string; prefix?: string; from?: string; to?: string },
+    parameters: { dataset: string; field?: string; prefix?: string; from?: string; to?: string },
     signal?: AbortSignal,
   ) => get<CompleteAnswer>('complete', parameters, signal),
 };

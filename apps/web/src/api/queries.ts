@@ -1,73 +1,108 @@
-import type { ReadBody } from '@flail/contract';
+import type { ColumnsBody, DatasetSummary, ReadBody } from '@flail/contract';
 import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/react-query';
-import type { Span, ViewState } from '../context/view-state.js';
+import { useMemo } from 'react';
+import { LIVE, type Span, useViewState, type ViewState } from '../context/view-state.js';
 import { api } from './client.js';
 
-const windowBody = (span: Span): { from: string; to: string } => ({
+export const windowBody = (span: Span): { from: string; to: string } => ({
   from: new Date(span.from).toISOString(),
   to: new Date(span.to).toISOString(),
 });
 
 /** What every read of a view carries; undefined until a focus is set. */
-export function readBody({ focus, baseline, scope }: ViewState): ReadBody | undefined {
-  return focus && { window: windowBody(focus), ...(baseline && { baseline: windowBody(baseline) }), scope };
+export function readBody({ dataset, focus, baseline, scope }: ViewState): ReadBody | undefined {
+  return (
+    focus && {
+      dataset,
+      window: windowBody(focus),
+      ...(baseline && { baseline: windowBody(baseline) }),
+      scope,
+    }
+  );
 }
 
 /** How often what is held is asked for, so that live data appear. */
 const REFRESH_MS = 5000;
+const REPLAY_MS = 1000;
 
-export const useHeld = () =>
+/** What there is of data sets; looked at more often while one is played back. */
+export const useDatasets = () =>
   useQuery({
     queryKey: ['datasets'],
     queryFn: ({ signal }) => api.datasets(signal),
-    refetchInterval: REFRESH_MS,
-    select: (datasets) => {
-      const live = datasets.find(({ id }) => id === 'live');
-      return {
-        records: live?.records ?? 0,
-        span: live?.window && { from: Date.parse(live.window.from), to: Date.parse(live.window.to) },
-      };
-    },
+    refetchInterval: ({ state }) =>
+      state.data?.some(({ replay }) => replay?.playing) === true ? REPLAY_MS : REFRESH_MS,
   });
 
-export const useVolume = (band: Span | undefined, scope: string, steps: number) =>
-  useQuery({
-    queryKey: ['volume', band, scope, steps],
-    queryFn: ({ signal }) => api.volume({ ...(band && windowBody(band)), scope, steps }, signal),
+/** What is held of the data set that is looked at. */
+export function useHeld() {
+  const [{ dataset }] = useViewState();
+  const all = useDatasets();
+  const one = all.data?.find(({ id }) => id === dataset);
+  const data = useMemo(() => all.data && heldOf(one), [all.data, one]);
+  return { ...all, data };
+}
+
+const heldOf = (dataset: DatasetSummary | undefined) => ({
+  dataset,
+  records: dataset?.records ?? 0,
+  span: dataset?.window && { from: Date.parse(dataset.window.from), to: Date.parse(dataset.window.to) },
+  /** Up to where it is shown: its end, unless it is played back. */
+  until: Date.parse(dataset?.replay?.position ?? dataset?.window?.to ?? ''),
+});
+
+/** What answers depend on that is in no question: up to where a data set is shown, as far as it is known. */
+function useShownUntil(): string | undefined {
+  return useHeld().data?.dataset?.replay?.position;
+}
+
+export function useVolume(dataset: string, band: Span | undefined, scope: string, steps: number) {
+  const until = useShownUntil();
+  return useQuery({
+    queryKey: ['volume', dataset, band, scope, steps, until],
+    queryFn: ({ signal }) => api.volume({ dataset, ...(band && windowBody(band)), scope, steps }, signal),
     placeholderData: keepPreviousData,
-    refetchInterval: 2 * REFRESH_MS,
+    refetchInterval: dataset === LIVE ? 2 * REFRESH_MS : false,
   });
+}
 
-export const useExcess = (records: number) =>
-  useQuery({
+export function useExcess(dataset: string, records: number) {
+  const until = useShownUntil();
+  return useQuery({
     // Asked again when there is markedly more to look at, not with every record.
-    queryKey: ['excess', Math.floor(Math.log2(records + 1) * 4)],
-    queryFn: ({ signal }) => api.excess(signal),
+    queryKey: ['excess', dataset, Math.floor(Math.log2(records + 1) * 4), until],
+    queryFn: ({ signal }) => api.excess(dataset, signal),
     enabled: records > 0,
     placeholderData: keepPreviousData,
   });
+}
 
-export const useCount = (body: ReadBody | undefined) =>
-  useQuery({
-    queryKey: ['count', body],
+export function useCount(body: ReadBody | undefined) {
+  const until = useShownUntil();
+  return useQuery({
+    queryKey: ['count', body, until],
     queryFn: ({ signal }) => api.count(body!, signal),
     enabled: body !== undefined,
     placeholderData: keepPreviousData,
   });
+}
 
-export const usePatterns = (body: ReadBody | undefined, order: string) =>
-  useQuery({
-    queryKey: ['patterns', body, order],
+export function usePatterns(body: ReadBody | undefined, order: string) {
+  const until = useShownUntil();
+  return useQuery({
+    queryKey: ['patterns', body, order, until],
     queryFn: ({ signal }) => api.patterns({ ...body!, order: order as 'surprise', limit: 500 }, signal),
     enabled: body !== undefined,
     placeholderData: keepPreviousData,
   });
+}
 
 const PAGE = 200;
 
-export const useLogs = (body: ReadBody | undefined, order: string) =>
-  useInfiniteQuery({
-    queryKey: ['logs', body, order],
+export function useLogs(body: ReadBody | undefined, order: string) {
+  const until = useShownUntil();
+  return useInfiniteQuery({
+    queryKey: ['logs', body, order, until],
     queryFn: ({ signal, pageParam }) =>
       api.logs(
         { ...body!, order: order as 'newest', limit: PAGE, ...(pageParam !== '' && { cursor: pageParam }) },
@@ -78,17 +113,22 @@ export const useLogs = (body: ReadBody | undefined, order: string) =>
     enabled: body !== undefined,
     placeholderData: keepPreviousData,
   });
+}
 
-export const useSources = () =>
+export const useSources = (dataset: string) =>
   useQuery({
-    queryKey: ['sources'],
-    queryFn: ({ signal }) => api.sources(signal),
+    queryKey: ['sources', dataset],
+    queryFn: ({ signal }) => api.sources(dataset, signal),
     refetchInterval: REFRESH_MS,
   });
 
-export const useFormatPreview = (name: string, format: string) =>
+export const useFormatPreview = (
+  dataset: string,
+  name: string,
+  body: { format: string; columns?: ColumnsBody },
+) =>
   useQuery({
-    queryKey: ['format', name, format],
-    queryFn: ({ signal }) => api.formatPreview(name, format, signal),
+    queryKey: ['format', dataset, name, body],
+    queryFn: ({ signal }) => api.formatPreview(dataset, name, body, signal),
     placeholderData: keepPreviousData,
   });

@@ -20,6 +20,8 @@ export interface Span {
 
 /** What is set for every view; all of it stands in the URL. */
 export interface ViewState {
+  /** The data set that is looked at. */
+  dataset: string;
   focus: Span | undefined;
   baseline: Span | undefined;
   choice: BaselineChoice;
@@ -27,6 +29,9 @@ export interface ViewState {
   /** Part of the held time that the timeband shows; all of it where undefined. */
   band: Span | undefined;
 }
+
+/** The data set that senders send to. */
+export const LIVE = 'live';
 
 const DAY = 86_400_000;
 
@@ -59,6 +64,7 @@ export function readState(parameters: URLSearchParams): ViewState {
   const given = parameters.get('against') as BaselineChoice | null;
   const choice = given !== null && BASELINE_CHOICES.includes(given) ? given : 'before';
   return {
+    dataset: parameters.get('data') ?? LIVE,
     focus,
     choice,
     baseline: focus && baselineOf(focus, choice, spanOf(parameters.get('baseline'))),
@@ -98,7 +104,7 @@ export function writeState(parameters: URLSearchParams, change: StateChange): UR
 /** The parameters that go along from one view to another. */
 export function carriedParameters(parameters: URLSearchParams): URLSearchParams {
   const carried = new URLSearchParams();
-  for (const name of ['focus', 'against', 'baseline', 'scope', 'band']) {
+  for (const name of ['data', 'focus', 'against', 'baseline', 'scope', 'band']) {
     const value = parameters.get(name);
     if (value !== null) carried.set(name, value);
   }

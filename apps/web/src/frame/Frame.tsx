@@ -4,6 +4,8 @@ import { useState } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
 import { useHeld } from '../api/queries.js';
 import { BASELINE_CHOICES, carriedParameters, useViewState } from '../context/view-state.js';
+import { DatasetMenu } from '../datasets/DatasetMenu.js';
+import { ReplayBar } from '../datasets/ReplayBar.js';
 import { shortCount } from '../format/numbers.js';
 import { BringIn } from '../intake/BringIn.js';
 import { ScopeLine } from '../scope/ScopeLine.js';
@@ -75,6 +77,7 @@ export function Frame() {
           <div className={classes.brand}>
             <img src="/flail.svg" alt="" width={20} height={20} /> Flail
           </div>
+          <DatasetMenu onOpenBundle={() => setBringing(true)} />
           {VIEW_GROUPS.map(({ question, views }) => (
             <div key={question}>
               <p className={classes.question}>{question}</p>
@@ -111,6 +114,7 @@ export function Frame() {
         </nav>
         <div className={classes.body}>
           <Timeband />
+          <ReplayBar />
           <ScopeLine />
           {carriedFrom.carried !== undefined && (
             <p className={classes.carried} data-testid="carried">

@@ -11,7 +11,7 @@ const HOUR = 3_600_000;
 export function Start({ onBringIn }: { onBringIn: () => void }) {
   const [state, change] = useViewState();
   const held = useHeld().data;
-  const excess = useExcess(held?.records ?? 0);
+  const excess = useExcess(state.dataset, held?.records ?? 0);
   if (!held) return null;
   if (held.records === 0) {
     return (
@@ -28,7 +28,7 @@ export function Start({ onBringIn }: { onBringIn: () => void }) {
   }
   if (state.focus) return null;
   const period = excess.data?.periods[0];
-  const to = held.span?.to ?? 0;
+  const to = held.until;
   return (
     <div className={classes.start}>
       {period ? (

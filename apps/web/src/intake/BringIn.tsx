@@ -1,12 +1,14 @@
 import { Modal, Progress, Select } from '@mantine/core';
 import { IconFileImport } from '@tabler/icons-react';
 import { useQueryClient } from '@tanstack/react-query';
+import type { OpenedBundle } from '@flail/contract';
 import { type ReactNode, useCallback, useMemo, useState, useSyncExternalStore } from 'react';
 import { useDropzone } from 'react-dropzone';
+import { useLocation, useNavigate } from 'react-router';
 import { useViewState } from '../context/view-state.js';
 import { byteCount, fullCount, plural } from '../format/numbers.js';
 import { windowText } from '../format/times.js';
-import { type Upload, Uploads } from './uploads.js';
+import { isBundle, type Upload, Uploads } from './uploads.js';
 import classes from './intake.module.css';
 
 const FORMATS = [
@@ -57,7 +59,7 @@ export function BringIn({
       <input {...getInputProps()} data-testid="files" aria-label="Log files" />
       {children}
       {isDragActive && <div className={classes.drop}>Let go to bring these files in</div>}
-      <Modal opened={opened} onClose={onClose} title="Bring in log files" size="lg" centered={false}>
+      <Modal opened={opened} onClose={onClose} title="Bring in files" size="lg" centered={false}>
         <div className={classes.choose}>
           <button type="button" className={classes.pick} onClick={open}>
             <IconFileImport size={20} />
@@ -65,7 +67,8 @@ export function BringIn({
               <b>Choose files</b>, or drop them anywhere on this window.
               <br />
               <span className="soft">
-                JSON lines, logfmt, access logs, plain text with stack traces; as they are or as gzip.
+                JSON lines, logfmt, syslog, CSV, access logs, plain text with stack traces; as they are or as
+                gzip. A bundle (zip) opens as a data set of its own.
               </span>
             </span>
           </button>
@@ -143,6 +146,7 @@ function UploadRow({ upload, onStop, onLook }: { upload: Upload; onStop: () => v
           )}
         </p>
       )}
+      {upload.opened && <Opened bundle={upload.opened} onLook={onLook} />}
       {answer?.problems.map((problem) => (
         <div key={problem.code} className={classes.problem}>
           {problem.message}
@@ -157,7 +161,50 @@ function UploadRow({ upload, onStop, onLook }: { upload: Upload; onStop: () => v
   );
 }
 
-function stateWords({ state, sent, size, answer }: Upload): string {
+/** What was found in a bundle, and the way to it. */
+function Opened({ bundle, onLook }: { bundle: OpenedBundle; onLook: () => void }) {
+  const navigate = useNavigate();
+  const { pathname } = useLocation();
+  const sum = (kinds: readonly string[]): number =>
+    bundle.files.reduce((all, { kind, accepted }) => all + (kinds.includes(kind) ? accepted : 0), 0);
+  const found = HELD.flatMap(([kinds, one]) => (sum(kinds) > 0 ? [plural(sum(kinds), one)] : []));
+  return (
+    <>
+      <p className={classes.answer}>
+        Opened as “{bundle.name}”: {found.join(', ')}.{' '}
+        <button
+          type="button"
+          className="word"
+          onClick={() => {
+            void navigate(`${pathname}?data=${bundle.dataset}`);
+            onLook();
+          }}
+        >
+          look at it
+        </button>
+      </p>
+      {bundle.files.flatMap(({ file, problems }) =>
+        problems.map((problem) => (
+          <div key={`${file} ${problem}`} className={classes.problem}>
+            {file}: {problem}
+          </div>
+        )),
+      )}
+    </>
+  );
+}
+
+/** What a bundle may hold, and what one of it is called. */
+const HELD: [kinds: string[], one: string][] = [
+  [['logs', 'lines', 'otlp logs'], 'record'],
+  [['spans', 'otlp traces'], 'span'],
+  [['series', 'otlp metrics', 'openmetrics'], 'measurement'],
+  [['changes'], 'change'],
+  [['runs'], 'run event'],
+  [['rules'], 'rule'],
+];
+
+function stateWords({ state, sent, size, answer, name }: Upload): string {
   if (answer?.accepted === 0) return 'empty';
   switch (state) {
     case 'waiting':
@@ -165,12 +212,14 @@ function stateWords({ state, sent, size, answer }: Upload): string {
     case 'sending':
       return `${byteCount(sent)} of ${byteCount(size)} sent`;
     case 'storing':
-      return 'sent, being read and stored';
+      return isBundle({ name }) ? 'sent, being opened' : 'sent, being read and stored';
     case 'done':
-      return 'stored';
+      return isBundle({ name }) ? 'opened' : 'stored';
     case 'failed':
       return 'not stored';
     case 'stopped':
-      return 'stopped; the lines stored so far are kept';
+      return isBundle({ name })
+        ? 'stopped; nothing of it is kept'
+        : 'stopped; the lines stored so far are kept';
   }
 }

@@ -1,4 +1,4 @@
-import type { IntakeAnswer } from '@flail/contract';
+import type { IntakeAnswer, OpenedBundle } from '@flail/contract';
 import { problemOf } from '../api/client.js';
 
 export interface Upload {
@@ -8,13 +8,18 @@ export interface Upload {
   /** Bytes sent so far. */
   sent: number;
   state: 'waiting' | 'sending' | 'storing' | 'done' | 'failed' | 'stopped';
+  /** What came of a file of lines, and of a bundle. */
   answer?: IntakeAnswer;
+  opened?: OpenedBundle;
   error?: string;
 }
 
 /** The same file, brought in twice, is stored once. */
 const keyOf = (file: File, format: string): string =>
   `file/${file.name}/${file.size}/${file.lastModified}/${format}`.slice(-200);
+
+/** Zip archives are opened as data sets of their own. */
+export const isBundle = ({ name }: { name: string }): boolean => /\.zip$/i.test(name);
 
 /** Sends files one after another, and tells every change of how far each has got. */
 export class Uploads {
@@ -24,7 +29,7 @@ export class Uploads {
   private current: { id: number; request: XMLHttpRequest } | undefined;
   private next = 1;
 
-  constructor(private readonly stored: (answer: IntakeAnswer) => void) {}
+  constructor(private readonly stored: () => void) {}
 
   readonly subscribe = (listener: () => void): (() => void) => {
     this.listeners.add(listener);
@@ -68,9 +73,9 @@ export class Uploads {
     request.upload.onload = () => this.update(id, { sent: file.size, state: 'storing' });
     request.onload = () => {
       if (request.status >= 200 && request.status < 300) {
-        const answer = JSON.parse(request.responseText) as IntakeAnswer;
-        finish({ state: 'done', sent: file.size, answer });
-        this.stored(answer);
+        const body = JSON.parse(request.responseText) as IntakeAnswer & OpenedBundle;
+        finish({ state: 'done', sent: file.size, ...(isBundle(file) ? { opened: body } : { answer: body }) });
+        this.stored();
       } else finish({ state: 'failed', error: problemOf(request.status, request.responseText).detail });
     };
     request.onerror = () =>
@@ -79,10 +84,15 @@ export class Uploads {
         error: 'The connection ended before the file was stored. Bring it in again; nothing is stored twice.',
       });
     request.onabort = () => finish({ state: 'stopped' });
-    const parameters = new URLSearchParams({ source: file.name, format });
-    request.open('POST', `/api/v1/intake/logs?${parameters.toString()}`);
-    request.setRequestHeader('content-type', 'application/octet-stream');
-    request.setRequestHeader('idempotency-key', encodeURIComponent(keyOf(file, format)).slice(-200));
+    if (isBundle(file)) {
+      request.open('POST', '/api/v1/datasets');
+      request.setRequestHeader('content-type', 'application/zip');
+    } else {
+      const parameters = new URLSearchParams({ source: file.name, format });
+      request.open('POST', `/api/v1/intake/logs?${parameters.toString()}`);
+      request.setRequestHeader('content-type', 'application/octet-stream');
+      request.setRequestHeader('idempotency-key', encodeURIComponent(keyOf(file, format)).slice(-200));
+    }
     this.update(id, { state: 'sending' });
     request.send(file);
   }

@@ -22,13 +22,15 @@ export function ScopeLine() {
     to: new Date(state.focus.to).toISOString(),
   };
   const [from, to] = [span?.from, span?.to];
+  const { dataset } = state;
   const completions = useMemo((): Completions => {
     const ask = (field?: string) =>
       client.fetchQuery({
-        queryKey: ['complete', field, from, to],
+        queryKey: ['complete', dataset, field, from, to],
         queryFn: ({ signal }) =>
           api.complete(
             {
+              dataset,
               ...(field !== undefined && { field }),
               ...(from !== undefined && to !== undefined && { from, to }),
             },
@@ -40,7 +42,7 @@ export function ScopeLine() {
       fields: async () => (await ask()).fields ?? [],
       values: async (field) => (await ask(field)).values ?? [],
     };
-  }, [client, from, to]);
+  }, [client, dataset, from, to]);
 
   const submit = (scope: string): void => {
     const problem = checkExpression(scope);

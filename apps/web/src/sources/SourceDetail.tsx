@@ -1,25 +1,16 @@
 import type { SourceSummary } from '@flail/contract';
 import { narrow } from '@flail/core/expression';
-import { Button, NumberInput, Select } from '@mantine/core';
+import { Button, NumberInput } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { api } from '../api/client.js';
-import { useFormatPreview } from '../api/queries.js';
 import { carriedParameters, useViewState, writeState } from '../context/view-state.js';
 import { byteCount, fullCount, plural } from '../format/numbers.js';
-import { clockTime, dayTime } from '../format/times.js';
-import { LevelLetter } from '../paired/LevelLetter.js';
+import { dayTime } from '../format/times.js';
 import { Failure } from '../states/States.js';
+import { Correction } from './Correction.js';
 import classes from './sources.module.css';
-
-const FORMATS = [
-  { value: 'json', label: 'JSON lines' },
-  { value: 'logfmt', label: 'logfmt' },
-  { value: 'access', label: 'access log' },
-  { value: 'syslog', label: 'syslog' },
-  { value: 'plain', label: 'plain text' },
-];
 
 /** What is known of one source, and what can be said about it. */
 export function SourceDetail({ source }: { source: SourceSummary }) {
@@ -67,83 +58,17 @@ export function SourceDetail({ source }: { source: SourceSummary }) {
   );
 }
 
-/** Another format, shown on the newest lines before it is saved. */
-function Correction({ source }: { source: SourceSummary }) {
-  const client = useQueryClient();
-  const [format, setFormat] = useState(source.format);
-  const [failure, setFailure] = useState<Error>();
-  const preview = useFormatPreview(source.name, format);
-  const save = async (wanted: string): Promise<void> => {
-    try {
-      await api.correctFormat(source.name, wanted);
-      setFailure(undefined);
-      await client.invalidateQueries({ queryKey: ['sources'] });
-    } catch (error) {
-      setFailure(error as Error);
-    }
-  };
-  return (
-    <div className={classes.correction}>
-      <h3>How it is read</h3>
-      <div className={classes.line}>
-        <Select
-          size="xs"
-          aria-label="Format"
-          data={FORMATS}
-          value={format}
-          onChange={(value) => value !== null && setFormat(value)}
-          allowDeselect={false}
-        />
-        {format !== source.format && (
-          <Button size="xs" variant="outline" onClick={() => void save(format)}>
-            read it so from now on
-          </Button>
-        )}
-        {source.corrected && (
-          <button type="button" className="word" onClick={() => void save('auto')}>
-            find the format from its lines again
-          </button>
-        )}
-      </div>
-      {failure && <Failure error={failure} onRetry={() => void save(format)} />}
-      {preview.isError && <Failure error={preview.error} onRetry={() => void preview.refetch()} />}
-      {preview.data && (
-        <>
-          <p className={classes.read}>
-            {preview.data.read} of its newest {plural(preview.data.lines.length, 'line')} can be read as{' '}
-            {FORMATS.find(({ value }) => value === format)?.label}:
-          </p>
-          <table className={classes.preview}>
-            <tbody>
-              {preview.data.lines.slice(0, 6).map((line, index) => (
-                <tr key={index} data-read={line.read} title={line.line}>
-                  <td>{line.read ? '' : 'not so'}</td>
-                  <td>{line.time === undefined ? 'no time' : clockTime(line.time)}</td>
-                  <td>
-                    <LevelLetter level={line.level} />
-                  </td>
-                  <td className={classes.text}>{line.text}</td>
-                  <td className={classes.text}>{Object.keys(line.fields).join(', ')}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </>
-      )}
-    </div>
-  );
-}
-
 /** How long its records are kept. */
 function Retention({ source }: { source: SourceSummary }) {
   const client = useQueryClient();
+  const [{ dataset }] = useViewState();
   const known = source.retention?.maxAgeHours;
   const [days, setDays] = useState<number | string>(known === undefined ? '' : known / 24);
   const [failure, setFailure] = useState<Error>();
   const wanted = days === '' ? undefined : Number(days) * 24;
   const save = async (): Promise<void> => {
     try {
-      await api.retain(source.name, wanted === undefined ? {} : { maxAgeHours: wanted });
+      await api.retain(dataset, source.name, wanted === undefined ? {} : { maxAgeHours: wanted });
       setFailure(undefined);
       await client.invalidateQueries({ queryKey: ['sources'] });
     } catch (error) {

@@ -3,7 +3,7 @@ import { IconAlertTriangle } from '@tabler/icons-react';
 import { useQueryClient } from '@tanstack/react-query';
 import { Fragment } from 'react';
 import { useSources } from '../api/queries.js';
-import { useViewParameter } from '../context/view-state.js';
+import { useViewParameter, useViewState } from '../context/view-state.js';
 import { byteCount, fullCount, percent, plural, shortCount } from '../format/numbers.js';
 import { ago, dayTime } from '../format/times.js';
 import { LevelLetter } from '../paired/LevelLetter.js';
@@ -17,7 +17,8 @@ const LEVELS: LevelName[] = ['fatal', 'error', 'warn', 'info', 'debug', 'trace']
 
 /** Who sends, in what form, how much, and what is wrong about it. */
 export function SourcesView() {
-  const sources = useSources();
+  const [{ dataset }] = useViewState();
+  const sources = useSources(dataset);
   const client = useQueryClient();
   const [open, setOpen] = useViewParameter('source', '');
   if (sources.isError) return <Failure error={sources.error} onRetry={() => void sources.refetch()} />;

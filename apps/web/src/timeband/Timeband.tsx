@@ -38,7 +38,7 @@ export function Timeband() {
   const band = (zoom === undefined ? state.band : zoom) ?? held;
   const shown = zoom === undefined ? state.band : (zoom ?? undefined);
   const steps = Math.min(1200, Math.max(60, Math.floor(width / 2)));
-  const volume = useVolume(shown, state.scope, steps);
+  const volume = useVolume(state.dataset, shown, state.scope, steps);
   const [drag, setDrag] = useState<Drag>();
   const surface = useRef<SVGSVGElement>(null);
   const saveZoom = useDebouncedCallback((next: Span | null) => {
