@@ -7,11 +7,16 @@ import { BackgroundPool } from './background/background-pool.js';
 import { BundleOpener } from './bundles/bundle-opener.js';
 import { BundleWriter } from './bundles/bundle-writer.js';
 import { DatasetsController } from './bundles/datasets.controller.js';
+import { CasesController } from './cases/cases.controller.js';
+import { CasesService } from './cases/cases.service.js';
 import { CONFIG, type Config } from './config/config.js';
 import { openDatabase } from './database/database.js';
 import { ChangesService } from './events/changes.service.js';
 import { EventsController } from './events/events.controller.js';
 import { RunsService } from './events/runs.service.js';
+import { ExportController } from './export/export.controller.js';
+import { ExportService } from './export/export.service.js';
+import { FollowController } from './follow/follow.controller.js';
 import { GroupingService } from './grouping/grouping.service.js';
 import { RulesController } from './grouping/rules.controller.js';
 import { RulesService } from './grouping/rules.service.js';
@@ -20,6 +25,8 @@ import { LogIntakeController } from './intake/log-intake.controller.js';
 import { LogIntakeService } from './intake/log-intake.service.js';
 import { MaintenanceService } from './maintenance/maintenance.service.js';
 import { RetentionService } from './maintenance/retention.service.js';
+import { NoiseController } from './noise/noise.controller.js';
+import { NoiseService } from './noise/noise.service.js';
 import { DecodePool } from './otlp/decode-pool.js';
 import { OtlpController } from './otlp/otlp.controller.js';
 import { OtlpService } from './otlp/otlp.service.js';
@@ -31,6 +38,7 @@ import { QueryController } from './query/query.controller.js';
 import { QueryPool } from './query/query-pool.js';
 import { QueryService } from './query/query.service.js';
 import { SummaryService } from './query/summary.service.js';
+import { SavedController } from './saved/saved.controller.js';
 import { ScrapeService } from './scrape/scrape.service.js';
 import { SeriesController } from './series/series.controller.js';
 import { SeriesQueryService } from './series/series-query.service.js';
@@ -69,6 +77,11 @@ export class AppModule {
         TopologyController,
         SourcesController,
         DatasetsController,
+        ExportController,
+        FollowController,
+        NoiseController,
+        SavedController,
+        CasesController,
         SystemController,
       ],
       providers: [
@@ -99,6 +112,9 @@ export class AppModule {
         TopologyService,
         BundleWriter,
         BundleOpener,
+        ExportService,
+        NoiseService,
+        CasesService,
         SourcesService,
         SyslogService,
         WatchService,

@@ -29,6 +29,8 @@ export interface LogsSearchBody extends ReadBody {
 
 export interface LogRecord {
   id: string;
+  /** Its place, from where a page may begin. */
+  cursor: string;
   /** RFC 3339 with microseconds, in UTC. */
   time: string;
   level: LevelName;
@@ -117,6 +119,8 @@ export interface PatternsSearchAnswer {
   matched: { focus: number; baseline: number };
   /** How many of the patterns changed in each way. */
   changes: Record<PatternChange, number>;
+  /** Records of those patterns, which add up to all that matched. */
+  changedRecords: Record<PatternChange, { focus: number; baseline: number }>;
   /** How many patterns these are, and how many the grouping itself believes in. */
   grain: { patterns: number; own: number };
   /** What marks hide. */
@@ -408,6 +412,8 @@ export interface DatasetSummary {
   records: number;
   /** Time of the first and the last record, shown or not; absent when it is empty. */
   window?: WindowBody;
+  /** Windows and scope that it was kept for, as parameters of a view; empty where none came with it. */
+  view: string;
   /** True for the one that senders send to. */
   live: boolean;
   /** False while a bundle is being opened into it. */
@@ -444,6 +450,7 @@ export interface OpenedFile {
 export interface OpenedBundle {
   dataset: string;
   name: string;
+  view: string;
   files: OpenedFile[];
 }
 
@@ -606,4 +613,98 @@ export interface TopologyAnswer {
   calls: CallBody[];
   /** The part of the window that the calls are told from, where it holds too many spans for all of it. */
   callsFrom?: string;
+}
+
+/** An expression that somebody keeps. */
+export interface SavedExpression {
+  id: number;
+  name: string;
+  expression: string;
+  owner: string;
+  /** Whether all others see it too. */
+  shared: boolean;
+  at: string;
+}
+
+export interface SavedExpressionBody {
+  name: string;
+  expression: string;
+  shared?: boolean;
+}
+
+/** An investigation, and how much is pinned in it. */
+export interface CaseBody {
+  id: number;
+  name: string;
+  at: string;
+  pins: number;
+}
+
+export type PinKind = 'line' | 'pattern' | 'chart' | 'window';
+
+/** Something worth keeping, with the address of the view that shows it. */
+export interface PinBody {
+  kind: PinKind;
+  title: string;
+  /** Path and parameters of the view, with windows, scope and selection. */
+  address: string;
+  note?: string;
+  /** What was seen then. */
+  seen?: Record<string, unknown>;
+}
+
+export interface Pin extends Required<Omit<PinBody, 'seen'>> {
+  id: number;
+  seen?: Record<string, unknown>;
+  at: string;
+}
+
+/** Lines of one pattern from one source, and what they cost. */
+export interface NoiseRow {
+  pattern: string;
+  sentence: SentencePart[];
+  name?: string;
+  level: LevelName;
+  source: string;
+  records: number;
+  /** Bytes as received. */
+  bytes: number;
+  /** True where every line was measured; else the bytes are told from a sample. */
+  measured: boolean;
+  /** Share of its lines that say word for word what another says. */
+  repeated: number;
+  /** Bytes a day that leaving it out would save. */
+  savedPerDay: number;
+  /** Why it may be left out; empty where nothing speaks for it. */
+  reasons: string[];
+  /** A regular expression (RE2) that its lines match, for a sender's filter. */
+  filter: string;
+}
+
+export interface NoiseAnswer {
+  missing?: MissingRecords;
+  records: number;
+  bytes: number;
+  /** The costliest first. */
+  rows: NoiseRow[];
+  /** Rows that were left out since there were too many. */
+  more: number;
+}
+
+/** What a file of records may be. */
+export type ExportFormat = 'text' | 'jsonl' | 'csv' | 'otlp';
+
+export interface ExportBody extends ReadBody {
+  what: 'lines';
+  format: ExportFormat;
+  /** Fields of a table, in their order; time, level, service and text where left out. */
+  columns?: string[];
+}
+
+/** News of records that have just been stored. */
+export interface FollowNews {
+  /** Those that match, the newest of them, in the order of time. */
+  records: LogRecord[];
+  /** How many match. */
+  matched: number;
 }

@@ -1,5 +1,7 @@
 export { type Codec } from './codec/codec.js';
 export { decodeUtf8 } from './codec/bytes.js';
+export { csvLine } from './export/csv.js';
+export { type RecordFormat, recordTexts, USUAL_COLUMNS } from './export/record-texts.js';
 export { type Correction } from './grouping/correction.js';
 export { Grouping, type Pattern, Patterns, slotForm, workOut, type Worked } from './grouping/grouping.js';
 export { type Join } from './grouping/group-layouts.js';
@@ -78,6 +80,7 @@ export {
   type PackedHistories,
   packHistories,
 } from './query/packed-counts.js';
+export { filterOf, type Noise, type NoiseCell, noiseOf, noiseTogether } from './query/noise.js';
 export { recordsOfPattern } from './query/pattern-refs.js';
 export {
   countIn,
@@ -90,7 +93,7 @@ export {
 } from './query/search.js';
 export { countValues, type ValueCounts } from './query/values.js';
 export { addVolume, emptyVolume, type Volume, volumeOf } from './query/volume.js';
-export { overlaps, type Window } from './query/window.js';
+export { overlaps, rowsOf, type Window } from './query/window.js';
 export { RECORD_FIELDS } from './records/fields.js';
 export { LEVELS } from './records/levels.js';
 export { type FormatName, FORMATS, type Shape } from './records/shape.js';

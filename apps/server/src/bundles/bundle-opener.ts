@@ -60,11 +60,11 @@ export class BundleOpener {
       const manifest = archive.has(MANIFEST)
         ? await manifestOf(await archive.text(MANIFEST, MAX_JSON))
         : undefined;
-      dataset = await this.store.make(name ?? manifest?.name ?? 'Bundle');
+      dataset = await this.store.make(name ?? manifest?.name ?? 'Bundle', manifest?.view);
       const files = await this.takeAll(archive, dataset, manifest);
       if (files.every(({ accepted }) => accepted === 0)) throw badRequest('empty-bundle', emptyWords(files));
       await this.store.settle(dataset, { ready: true });
-      return { dataset: dataset.key, name: dataset.name, files };
+      return { dataset: dataset.key, name: dataset.name, view: dataset.view, files };
     } catch (error) {
       if (dataset) await this.store.forget(dataset);
       throw problemOf(error);

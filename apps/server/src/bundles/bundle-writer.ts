@@ -34,7 +34,7 @@ export class BundleWriter {
   ) {}
 
   /** The bundle as a zip archive, made while it is read. */
-  async write(dataset: Dataset, name: string, window: Window): Promise<Readable> {
+  async write(dataset: Dataset, name: string, window: Window, view = dataset.view): Promise<Readable> {
     const zip = new ZipFile();
     const archive = zip.outputStream as Readable;
     const spans = await this.store.spansOf(dataset);
@@ -56,7 +56,7 @@ export class BundleWriter {
       parts.push({ file: 'rules.json', pieces: () => once(rules) });
     const made = new Date().toISOString();
     // It tells of counts, and so comes last.
-    const manifest = (): Manifest => ({ flail: VERSION, name, made, records });
+    const manifest = (): Manifest => ({ flail: VERSION, name, made, view, records });
     parts.push({ file: MANIFEST, pieces: () => once(manifest()) });
     for (const { file, pieces } of parts)
       zip.addReadStreamLazy(file, { compressionLevel: 6 }, (give) => {

@@ -159,7 +159,7 @@ describe('bundles', () => {
   /** The records without what is a store's own. */
   const records = async (dataset: string, more: object = {}): Promise<object[]> => {
     const { records: found } = await ask<LogsSearchAnswer>('logs/search', dataset, { limit: 1000, ...more });
-    return found.map((one) => ({ ...one, id: '' }));
+    return found.map((one) => ({ ...one, id: '', cursor: '' }));
   };
 
   it('open as data sets beside the live one, with every record as it was received', async () => {

@@ -57,7 +57,7 @@ export class DatasetsController {
   @ApiOperation({ summary: 'A data set, or a window of it, as a bundle to be opened elsewhere' })
   async bundle(
     @Param('id') id: string,
-    @Query() { from, to, name }: BundleQueryDto,
+    @Query() { from, to, name, view }: BundleQueryDto,
     @WhoAsks() asker: Asker,
     @Res() response: Response,
   ): Promise<void> {
@@ -68,7 +68,7 @@ export class DatasetsController {
     const held = { from: 0, to: Number.MAX_SAFE_INTEGER };
     const window = from !== undefined && to !== undefined ? windowOf({ from, to }, 'window') : held;
     const title = name ?? dataset.name;
-    const archive = await this.writer.write(dataset, title, window);
+    const archive = await this.writer.write(dataset, title, window, view);
     response.type('application/zip').attachment(`${title.replace(/[^\w.-]+/g, '-')}.zip`);
     // Packed already, so it is not packed again on its way.
     response.setHeader('Cache-Control', 'no-transform');
@@ -159,6 +159,7 @@ export class DatasetsController {
       name: dataset.name,
       records: dataset.segments.reduce((sum, { count }) => sum + count, 0),
       live: isLive(dataset),
+      view: dataset.view,
       ready: dataset.ready,
       ...(held && { window: windowBody({ from: held.from, to: end }) }),
       ...(replay && {

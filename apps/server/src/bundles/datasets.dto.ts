@@ -1,6 +1,7 @@
 import type { ReplayChange } from '@flail/contract';
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
 import { IsBoolean, IsIn, IsNotEmpty, IsOptional, IsString, MaxLength } from 'class-validator';
+import { MAX_VIEW } from './manifest.js';
 import { REPLAY_SPEEDS } from '../store/replay.js';
 
 const MAX_NAME = 200;
@@ -24,6 +25,12 @@ export class BundleQueryDto extends OpenBundleQueryDto {
   @IsOptional()
   @IsString()
   to?: string;
+
+  @ApiPropertyOptional({ description: 'Windows and scope that it is made for, as parameters of a view' })
+  @IsOptional()
+  @IsString()
+  @MaxLength(MAX_VIEW)
+  view?: string;
 }
 
 export class DatasetDto {

@@ -20,6 +20,7 @@ import { badRequest } from '../problems/problem.js';
 /** Name of the manifest in a bundle. */
 export const MANIFEST = 'manifest.json';
 export const VERSION = 1;
+export const MAX_VIEW = 4000;
 
 /** Records of one source, and who sent them. */
 export class RecordsFile {
@@ -66,6 +67,12 @@ export class Manifest {
   /** When it was made, RFC 3339. */
   @IsString()
   made!: string;
+
+  /** Windows and scope that it was made for, as parameters of a view. */
+  @IsOptional()
+  @IsString()
+  @MaxLength(MAX_VIEW)
+  view?: string;
 
   @IsArray()
   @ArrayMaxSize(100_000)

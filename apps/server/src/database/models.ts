@@ -31,6 +31,9 @@ export class DatasetModel extends Model {
   /** False while a bundle is being opened into it. */
   @Column(DataType.BOOLEAN)
   declare ready: boolean;
+  /** Windows and scope that it was kept for, as parameters of a view; empty where none came with it. */
+  @Column(DataType.TEXT)
+  declare view: string;
   /** How far it is shown, where it is played back. */
   @Column(DataType.JSON)
   declare replay: ReplayState | null;
@@ -337,6 +340,62 @@ export class RunModel extends Model {
   declare events: unknown[];
 }
 
+/** An expression that somebody keeps. */
+@Table({ tableName: 'saved_expressions', ...plain })
+export class SavedExpressionModel extends Model {
+  @PrimaryKey
+  @AutoIncrement
+  @Column(DataType.INTEGER)
+  declare id: number;
+  @Column(DataType.TEXT)
+  declare name: string;
+  @Column(DataType.TEXT)
+  declare expression: string;
+  @Column(DataType.TEXT)
+  declare owner: string;
+  /** Whether all others see it too. */
+  @Column(DataType.BOOLEAN)
+  declare shared: boolean;
+  @Column(DataType.DATE)
+  declare at: Date;
+}
+
+/** An investigation. */
+@Table({ tableName: 'cases', ...plain })
+export class CaseModel extends Model {
+  @PrimaryKey
+  @AutoIncrement
+  @Column(DataType.INTEGER)
+  declare id: number;
+  @Column(DataType.TEXT)
+  declare name: string;
+  @Column(DataType.DATE)
+  declare at: Date;
+}
+
+/** Something that was found worth keeping, with the address of the view that shows it. */
+@Table({ tableName: 'pins', ...plain })
+export class PinModel extends Model {
+  @PrimaryKey
+  @AutoIncrement
+  @Column(DataType.INTEGER)
+  declare id: number;
+  @Column(DataType.INTEGER)
+  declare caseId: number;
+  @Column(DataType.TEXT)
+  declare kind: string;
+  @Column(DataType.TEXT)
+  declare title: string;
+  @Column(DataType.TEXT)
+  declare address: string;
+  @Column(DataType.TEXT)
+  declare note: string;
+  @Column(DataType.JSON)
+  declare seen: unknown;
+  @Column(DataType.DATE)
+  declare at: Date;
+}
+
 export const MODELS = [
   DatasetModel,
   ContextModel,
@@ -355,4 +414,7 @@ export const MODELS = [
   ExemplarModel,
   ChangeModel,
   RunModel,
+  SavedExpressionModel,
+  CaseModel,
+  PinModel,
 ];

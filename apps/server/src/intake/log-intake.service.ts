@@ -6,7 +6,7 @@ import type { Readable } from 'node:stream';
 import { CONFIG, type Config } from '../config/config.js';
 import { IntakeBatchModel, SourceModel } from '../database/models.js';
 import { badRequest, Problem } from '../problems/problem.js';
-import { type Dataset, RecordStore } from '../store/record-store.js';
+import { type Dataset, RecordStore, type SegmentInfo } from '../store/record-store.js';
 import { windowBody } from '../query/moments.js';
 import { plainChunks, streamProblem } from './body-stream.js';
 import { IngestPool } from './ingest-pool.js';
@@ -38,9 +38,11 @@ export interface SenderPart {
 /** One request to take in the lines of several senders. */
 export type PartsBatch = Pick<LogBatch, 'dataset' | 'key'> & { parts: readonly SenderPart[] };
 
-/** Requests that may be under way at once; more are told to come back. */
+/** Requests that may be under way at once, in all and of one source; more are told to come back. */
 const MAX_BATCHES = 64;
+const MAX_OF_SOURCE = 32;
 
+/** Told of with the data set and the segment in which they are. */
 export const RECORDS_STORED = 'records.stored';
 
 type Keyed = Pick<LogBatch, 'dataset' | 'key'> & { body?: Readable };
@@ -49,6 +51,7 @@ type Run = (progress: Map<number, number>) => Promise<IntakeAnswer>;
 
 interface Active {
   dataset: Dataset;
+  source: string;
   key?: string;
   /** Records of each chunk stored so far, those of an earlier try included. */
   progress: Map<number, number>;
@@ -125,9 +128,10 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     { dataset, key, parts }: PartsBatch,
     progress: Map<number, number>,
   ): Promise<IntakeAnswer> {
-    this.refuseWhenBusy();
+    const source = parts[0]?.source ?? '';
+    this.refuseWhenBusy(source);
     const id = this.nextBatch++;
-    const active = this.begin(id, { dataset, ...(key !== undefined && { key }) }, progress);
+    const active = this.begin(id, { dataset, source, ...(key !== undefined && { key }) }, progress);
     try {
       const contexts = await Promise.all(
         parts.map(({ source, attributes }) => this.store.contextOf(dataset, source, attributes)),
@@ -136,8 +140,8 @@ export class LogIntakeService implements BeforeApplicationShutdown {
         id,
         dataset,
         context: contexts[0]?.id ?? 0,
-        source: parts[0]?.source ?? '',
-        service: parts[0]?.source ?? '',
+        source,
+        service: source,
         format: 'json',
         progress: new Map(progress),
       });
@@ -194,8 +198,11 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     );
   }
 
-  private refuseWhenBusy(): void {
-    if (this.active.size >= MAX_BATCHES) {
+  /** However much one source sends at once, there is room for others. */
+  private refuseWhenBusy(source: string): void {
+    let own = 0;
+    for (const active of this.active.values()) if (active.source === source) own++;
+    if (this.active.size >= MAX_BATCHES || own >= MAX_OF_SOURCE) {
       throw new Problem(
         429,
         'busy',
@@ -209,8 +216,8 @@ export class LogIntakeService implements BeforeApplicationShutdown {
   }
 
   private async run(batch: LogBatch, progress: Map<number, number>): Promise<IntakeAnswer> {
-    this.refuseWhenBusy();
     const { dataset, source, attributes } = batch;
+    this.refuseWhenBusy(source);
     const id = this.nextBatch++;
     const active = this.begin(id, batch, progress);
     let problem: IntakeProblem | undefined;
@@ -263,7 +270,7 @@ export class LogIntakeService implements BeforeApplicationShutdown {
 
   private begin(
     id: number,
-    { dataset, key }: Pick<LogBatch, 'dataset' | 'key'>,
+    { dataset, source, key }: Pick<LogBatch, 'dataset' | 'source' | 'key'>,
     progress: Map<number, number>,
   ): Active {
     let resolve = (): void => undefined;
@@ -276,6 +283,7 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     done.catch(() => undefined);
     const active: Active = {
       dataset,
+      source,
       ...(key !== undefined && { key }),
       progress,
       stored: [...progress.values()].reduce((sum, count) => sum + count, 0),
@@ -315,8 +323,9 @@ export class LogIntakeService implements BeforeApplicationShutdown {
       for (const [chunk, records] of chunks) next.set(chunk, (next.get(chunk) ?? 0) + records);
       return next;
     };
+    let stored: SegmentInfo;
     try {
-      await this.store.append(dataset, {
+      stored = await this.store.append(dataset, {
         ...sealed,
         also: async (transaction) => {
           for (const { active, chunks } of batches) {
@@ -342,7 +351,7 @@ export class LogIntakeService implements BeforeApplicationShutdown {
       active.stored = sum(active.progress);
       this.settle(active);
     }
-    this.events.emit(RECORDS_STORED, dataset);
+    this.events.emit(RECORDS_STORED, dataset, stored);
   }
 
   /** Something could not be stored or read: what was not acknowledged is given up, and the workers begin anew from what is stored. */

@@ -23,6 +23,38 @@ describe('intake of logs', () => {
   const matching = async (scope: string): Promise<LogsSearchAnswer> =>
     (await app.post<LogsSearchAnswer>('/api/v1/logs/search', { window: ALWAYS, scope, limit: 1000 })).body;
 
+  it('lets no source that floods starve the others', async () => {
+    let flooding = true;
+    let begun = 0;
+    // One sends without end, the others hold their places; all end once the calm source is answered.
+    const flood = async function* (endless: boolean): AsyncGenerator<Uint8Array> {
+      const chunk = Buffer.from(`${lines(2000, 'flood')}\n`);
+      yield chunk;
+      begun++;
+      while (flooding) {
+        if (endless) yield chunk;
+        await new Promise((resolve) => setTimeout(resolve, 5));
+      }
+    };
+    const floods = Array.from({ length: 32 }, (_, place) =>
+      fetch(`${app.url}/api/v1/intake/logs?source=flood`, {
+        method: 'POST',
+        headers: { 'content-type': 'text/plain' },
+        body: flood(place === 0),
+        duplex: 'half',
+      } as unknown as RequestInit),
+    );
+    while (begun < 32) await new Promise((resolve) => setTimeout(resolve, 5));
+    expect((await app.take(lines(1), 'source=flood')).status).toBe(429);
+    for (let batch = 0; batch < 10; batch++) {
+      const { status, body } = await app.take<IntakeAnswer>(lines(5, `calm ${batch}`), 'source=calm');
+      expect([status, body.accepted]).toEqual([200, 5]);
+    }
+    flooding = false;
+    for (const answer of await Promise.all(floods)) expect(answer.status).toBe(200);
+    expect((await matching('source = calm')).matched).toBe(50);
+  }, 60_000);
+
   it('answers once all is stored, and all is found', async () => {
     const { status, body } = await app.take<IntakeAnswer>(lines(50), 'source=first&attr.host=nq-01');
     expect(status).toBe(200);

@@ -1,6 +1,8 @@
+import type { ExportFormat } from '@flail/contract';
 import type {
   Condition,
   Hits,
+  NoiseCell,
   Order,
   FieldCounts,
   PackedCounts,
@@ -49,6 +51,8 @@ export type Question =
   | { kind: 'values'; window: Window; field: string; limit: number }
   | { kind: 'summary'; windows: Window[]; summary: Summary }
   | { kind: 'differences'; focus: Window; baseline: Window; fields?: string[] }
+  /** What lines come to in bytes, by layout and sender. */
+  | { kind: 'noise'; window: Window }
   /** The newest moments of the records. */
   | { kind: 'moments'; window: Window; limit: number }
   | { kind: 'fields' };
@@ -62,6 +66,7 @@ export interface Answers {
   values: ValueCounts;
   summary: PartialSummary[];
   differences: Map<string, FieldCounts>;
+  noise: NoiseCell[];
   moments: number[];
   fields: string[];
 }
@@ -123,13 +128,31 @@ export interface CarrySeriesTask {
   series: (SeriesIdentity & { id: number; fresh: Uint8Array[]; exemplars: SeriesPart['exemplars'] })[];
 }
 
+/** The records of a segment that match, written in some form, in the order of time. */
+export interface ExportTask extends Pick<AskTask, 'condition' | 'patterns' | 'slots'> {
+  task: 'export';
+  segment: number;
+  window: Window;
+  format: ExportFormat;
+  columns: readonly string[];
+}
+
+/** Records as they are written to a file, with what puts them in order among those of other segments. */
+export interface Exported {
+  times: Float64Array;
+  seqs: Float64Array;
+  /** Where the text of each ends, in bytes. */
+  ends: Uint32Array;
+  bytes: Uint8Array;
+}
+
 export interface Carried {
   records: number;
   bytes: Uint8Array;
 }
 
 export type LaneTask =
-  AskTask | FetchTask | SeriesTask | CallsTask | CarryTask | CarrySeriesTask | { task: 'close' };
+  AskTask | FetchTask | SeriesTask | CallsTask | CarryTask | CarrySeriesTask | ExportTask | { task: 'close' };
 
 /** What it took to answer a task. */
 export interface Effort {

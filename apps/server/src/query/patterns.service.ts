@@ -108,15 +108,13 @@ export class PatternsService {
       const samples = await this.pool.fetchBrief(
         shown.map(({ sample }) => ({ segment: Number(sample!.segment), row: sample!.row })),
       );
-      const changes: Record<PatternChange, number> = {
-        'first seen': 0,
-        'new here': 0,
-        ceased: 0,
-        more: 0,
-        less: 0,
-        'as before': 0,
-      };
-      for (const row of rows) changes[row.change]++;
+      const changes = eachChange(() => 0);
+      const changedRecords = eachChange(() => ({ focus: 0, baseline: 0 }));
+      for (const row of rows) {
+        changes[row.change]++;
+        changedRecords[row.change].focus += row.focus;
+        changedRecords[row.change].baseline += row.baseline;
+      }
       return {
         patterns: shown.map((row, index) =>
           patternBody(row, spans, sentenceBody(samples[index]!, patterns), names.get(row.id)),
@@ -130,6 +128,7 @@ export class PatternsService {
           baseline: rows.reduce((sum, row) => sum + row.baseline, 0),
         },
         changes,
+        changedRecords,
       };
     });
   }
@@ -226,6 +225,15 @@ export class PatternsService {
 }
 
 const MAX_SLOTS_SHOWN = 40;
+
+const eachChange = <T>(value: () => T): Record<PatternChange, T> => ({
+  'first seen': value(),
+  'new here': value(),
+  ceased: value(),
+  more: value(),
+  less: value(),
+  'as before': value(),
+});
 
 /** A layout as a sentence, its slots by their type. */
 function plainSentence({ literals, types }: Layout): SentencePart[] {

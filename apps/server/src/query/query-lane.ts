@@ -29,6 +29,9 @@ import {
   emptyVolume,
   type LayoutCounts,
   linesOf,
+  noiseOf,
+  recordTexts,
+  rowsOf,
   type LayoutHistory,
 } from '@flail/core';
 import {
@@ -55,6 +58,8 @@ import type {
   Carried,
   CarrySeriesTask,
   CarryTask,
+  Exported,
+  ExportTask,
   FetchedRecord,
   FetchTask,
   LaneAnswer,
@@ -103,6 +108,8 @@ function answer(task: LaneTask, broken: BrokenSegment[]): Promise<unknown> {
       return carry(task);
     case 'carry-series':
       return carrySeries(task);
+    case 'export':
+      return exported(task);
     case 'close':
       return reader.close();
   }
@@ -124,10 +131,7 @@ async function askAround(task: AskTask, broken: BrokenSegment[]): Promise<Answer
 }
 
 async function ask(task: AskTask): Promise<Answers[Question['kind']]> {
-  const patterns: PatternLookup = Object.assign(
-    (ref: string) => task.patterns.get(ref) ?? { layouts: new Set<number>() },
-    task.slots && { slots: task.slots },
-  );
+  const patterns = lookupOf(task);
   // Segments are gone through side by side, so that what they read of the file is read in one go.
   const selected = await Promise.all(
     task.segments.map(async (id): Promise<Selected> => {
@@ -137,6 +141,9 @@ async function ask(task: AskTask): Promise<Answers[Question['kind']]> {
   );
   return answerFrom(selected, task);
 }
+
+const lookupOf = ({ patterns, slots }: Pick<AskTask, 'patterns' | 'slots'>): PatternLookup =>
+  Object.assign((ref: string) => patterns.get(ref) ?? { layouts: new Set<number>() }, slots && { slots });
 
 /** The records of one segment that a question is about. */
 interface Selected {
@@ -204,6 +211,8 @@ async function answerFrom(
         addVolume(sum, part);
       return sum;
     }
+    case 'noise':
+      return (await byRows((view, rows) => noiseOf(view, rows, question.window))).flat();
     case 'values': {
       const sum = new Map<string, number>();
       const { window, field, limit } = question;
@@ -268,6 +277,33 @@ async function carry({ segment, window, senders }: CarryTask): Promise<Carried> 
       lines.push(carriedLine(place, micros, lineOf(row)));
   }
   return { records: lines.length, bytes: encoder.encode(lines.join('')) };
+}
+
+async function exported(task: ExportTask): Promise<Exported> {
+  const view = await reader.open(task.segment);
+  const rows = await rowsOfSelection(view, await select(task.condition, view, lookupOf(task)));
+  const times = await view.times();
+  const seqs = await view.seqs();
+  const [from, to] = rowsOf(times, task.window);
+  const chosen: number[] = [];
+  for (let row = from; row < to; row++)
+    if (rows === true || (rows as Uint8Array)[row] === 1) chosen.push(row);
+  const textOf = chosen.length === 0 ? undefined : await recordTexts(view, task.format, task.columns);
+  const parts = chosen.map((row) => encoder.encode(textOf!(row)));
+  const bytes = new Uint8Array(parts.reduce((sum, { length }) => sum + length, 0));
+  const ends = new Uint32Array(parts.length);
+  let at = 0;
+  parts.forEach((part, index) => {
+    bytes.set(part, at);
+    at += part.length;
+    ends[index] = at;
+  });
+  return {
+    times: Float64Array.from(chosen, (row) => times[row]!),
+    seqs: Float64Array.from(chosen, (row) => seqs[row]!),
+    ends,
+    bytes,
+  };
 }
 
 /** Points that one line carries at most. */

@@ -19,6 +19,8 @@ import type {
   Carried,
   CarrySeriesTask,
   CarryTask,
+  Exported,
+  ExportTask,
   Effort,
   FetchedRecord,
   FetchTask,
@@ -117,6 +119,12 @@ export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutd
   /** Who calls whom, by the spans of a window. */
   async calls(window: Window, segments: number[]): Promise<Call[]> {
     return (await run(this.open()[0]!, { task: 'calls', window, segments })) as Call[];
+  }
+
+  /** The records of a segment that match, as they are written to a file. */
+  async export(task: ExportTask): Promise<Exported> {
+    const lanes = this.open();
+    return (await run(lanes[task.segment % lanes.length]!, task)) as Exported;
   }
 
   /** Records or points, as they are carried to another store. */

@@ -8,16 +8,13 @@ import type {
   RegularityAnswer,
   SummaryAnswer,
   VolumeAnswer,
-  WindowBody,
 } from '@flail/contract';
-import type { Window } from '@flail/core';
 import { Body, Controller, Get, HttpCode, Param, Post, Query, Req, Res } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import type { Request, Response } from 'express';
 import { type Asker, WhoAsks } from '../access/asker.js';
-import { badRequest } from '../problems/problem.js';
-import { type Dataset, RecordStore } from '../store/record-store.js';
-import { windowOf } from './moments.js';
+import { RecordStore } from '../store/record-store.js';
+import { askedByQuery, askedOf, heldOrAsked } from './asked.js';
 import {
   CompleteQueryDto,
   FieldsDto,
@@ -30,7 +27,6 @@ import {
 } from './query.dto.js';
 import { ExcessService } from './excess.service.js';
 import { PatternsService } from './patterns.service.js';
-import type { Asked } from './planner.js';
 import { QueryService } from './query.service.js';
 import { SummaryService } from './summary.service.js';
 
@@ -62,7 +58,7 @@ export class QueryController {
     @Res() response: Response,
   ): Promise<void> {
     const { order = 'newest', limit = 200, cursor } = body;
-    const asked = this.asked(body, asker, request);
+    const asked = askedOf(this.store, body, asker, request);
     if (request.accepts(['json', NDJSON]) !== NDJSON) {
       response.json(await this.queries.search(asked, order, limit, cursor));
       return;
@@ -81,7 +77,7 @@ export class QueryController {
   @HttpCode(200)
   @ApiOperation({ summary: 'How many records match in focus, baseline, all time, and without the scope' })
   count(@Body() body: ReadDto, @WhoAsks() asker: Asker, @Req() request: Request): Promise<CountAnswer> {
-    return this.queries.count(this.asked(body, asker, request));
+    return this.queries.count(askedOf(this.store, body, asker, request));
   }
 
   @Post('patterns/search')
@@ -93,7 +89,7 @@ export class QueryController {
     @Req() request: Request,
   ): Promise<PatternsSearchAnswer> {
     return this.allPatterns.search(
-      this.asked(body, asker, request),
+      askedOf(this.store, body, asker, request),
       body.order ?? 'surprise',
       body.limit ?? 200,
       body.grain,
@@ -110,7 +106,7 @@ export class QueryController {
     @WhoAsks() asker: Asker,
     @Req() request: Request,
   ): Promise<PatternAnswer> {
-    return this.allPatterns.pattern(this.heldOrAsked(query, asker, request), id);
+    return this.allPatterns.pattern(heldOrAsked(this.store, query, asker, request), id);
   }
 
   @Post('logs/summary')
@@ -121,14 +117,14 @@ export class QueryController {
     @WhoAsks() asker: Asker,
     @Req() request: Request,
   ): Promise<SummaryAnswer> {
-    return this.summaries.summary(this.asked(body, asker, request), body.expression);
+    return this.summaries.summary(askedOf(this.store, body, asker, request), body.expression);
   }
 
   @Post('logs/fields')
   @HttpCode(200)
   @ApiOperation({ summary: 'Fields and values in the order of how they differ between focus and baseline' })
   fields(@Body() body: FieldsDto, @WhoAsks() asker: Asker, @Req() request: Request): Promise<FieldsAnswer> {
-    return this.summaries.fields(this.asked(body, asker, request), body.limit ?? 20);
+    return this.summaries.fields(askedOf(this.store, body, asker, request), body.limit ?? 20);
   }
 
   @Get('regularity')
@@ -138,7 +134,7 @@ export class QueryController {
     @WhoAsks() asker: Asker,
     @Req() request: Request,
   ): Promise<RegularityAnswer> {
-    return this.summaries.regularity(this.heldOrAsked(query, asker, request));
+    return this.summaries.regularity(heldOrAsked(this.store, query, asker, request));
   }
 
   @Get('volume')
@@ -148,7 +144,7 @@ export class QueryController {
     @WhoAsks() asker: Asker,
     @Req() request: Request,
   ): Promise<VolumeAnswer> {
-    return this.queries.volume(this.askedByQuery(query, asker, request), query.steps ?? 240);
+    return this.queries.volume(askedByQuery(this.store, query, asker, request), query.steps ?? 240);
   }
 
   @Get('excess')
@@ -158,7 +154,7 @@ export class QueryController {
     @WhoAsks() asker: Asker,
     @Req() request: Request,
   ): Promise<ExcessAnswer> {
-    return this.excesses.excess(this.askedByQuery(query, asker, request));
+    return this.excesses.excess(askedByQuery(this.store, query, asker, request));
   }
 
   @Get('complete')
@@ -168,67 +164,10 @@ export class QueryController {
     @WhoAsks() asker: Asker,
     @Req() request: Request,
   ): Promise<CompleteAnswer> {
-    const asked = this.askedByQuery(query, asker, request);
+    const asked = askedByQuery(this.store, query, asker, request);
     const held = this.store.shown(asked.dataset);
     const window = asked.window ?? (held && { from: held.from, to: held.to + 1 });
     if (!window) return Promise.resolve(query.field === undefined ? { fields: [] } : { values: [] });
     return this.queries.complete({ ...asked, window }, query.field, query.prefix ?? '', query.limit ?? 50);
   }
-
-  /** What was asked, over all the time held where no window was given. */
-  private heldOrAsked(query: ReadQueryDto, asker: Asker, request: Request): Asked {
-    const asked = this.askedByQuery(query, asker, request);
-    const held = this.store.shown(asked.dataset) ?? { from: 0, to: 0 };
-    return { ...asked, window: asked.window ?? { from: held.from, to: held.to + 1 } };
-  }
-
-  private asked(body: Omit<ReadDto, 'scope'> & { scope?: string }, asker: Asker, request: Request): Asked {
-    const dataset = this.store.dataset(body.dataset);
-    return {
-      asker,
-      dataset,
-      window: this.shown(dataset, body.window, 'window'),
-      ...(body.baseline && { baseline: this.shown(dataset, body.baseline, 'baseline') }),
-      scope: body.scope ?? '',
-      signal: goneSignal(request),
-    };
-  }
-
-  private shown(dataset: Dataset, given: WindowBody, name: string): Window {
-    return this.store.shownPart(dataset, windowOf(given, name));
-  }
-
-  private askedByQuery(
-    query: ReadQueryDto,
-    asker: Asker,
-    request: Request,
-  ): Omit<Asked, 'window'> & { window?: Asked['window'] } {
-    const { from, to, baselineFrom, baselineTo } = query;
-    if ((from === undefined) !== (to === undefined))
-      throw badRequest('window', 'Give both from and to, or neither.');
-    if ((baselineFrom === undefined) !== (baselineTo === undefined)) {
-      throw badRequest('window', 'Give both baselineFrom and baselineTo, or neither.');
-    }
-    const dataset = this.store.dataset(query.dataset);
-    return {
-      asker,
-      dataset,
-      ...(from !== undefined && to !== undefined && { window: this.shown(dataset, { from, to }, 'window') }),
-      ...(baselineFrom !== undefined &&
-        baselineTo !== undefined && {
-          baseline: this.shown(dataset, { from: baselineFrom, to: baselineTo }, 'baseline'),
-        }),
-      scope: query.scope ?? '',
-      signal: goneSignal(request),
-    };
-  }
-}
-
-/** Fires when the asker has gone before the answer was there. */
-function goneSignal(request: Request): AbortSignal {
-  const controller = new AbortController();
-  request.res?.once('close', () => {
-    if (!request.res?.writableEnded) controller.abort();
-  });
-  return controller.signal;
 }

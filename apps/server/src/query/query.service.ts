@@ -94,6 +94,22 @@ export class QueryService {
     });
   }
 
+  /** The newest records that match, of some segments alone; for telling of what has just been stored. */
+  async newestOf(
+    asked: Pick<Asked, 'asker' | 'dataset' | 'scope' | 'signal'>,
+    segments: readonly number[],
+    limit: number,
+  ): Promise<{ records: LogRecord[]; matched: number }> {
+    const plan = await this.planner.plan(asked);
+    const window = { from: -Infinity, to: Infinity };
+    const question = { kind: 'search', window, order: 'newest', limit } as const;
+    const parts = await this.pool.ask(question, plan, segments, asked.signal);
+    const { hits, matched } = mergeHits(parts, 'newest', limit);
+    const places = hits.map(({ segment, row }) => ({ segment: Number(segment), row }));
+    const found = await this.pool.fetch(places);
+    return { records: found.map((record) => recordBody(record, plan.grouping.patterns)).reverse(), matched };
+  }
+
   async volume(asked: Omit<Asked, 'window'> & { window?: Window }, steps: number): Promise<VolumeAnswer> {
     const held = this.store.shown(asked.dataset);
     const window = asked.window ?? (held && { from: held.from, to: held.to + 1 });
@@ -187,6 +203,7 @@ export function recordBody(record: FetchedRecord, patterns: Patterns): LogRecord
   const { seq, micros, level, layout, service, source, text, slots, fields, line } = record;
   return {
     id: String(seq),
+    cursor: cursorOf({ micros, seq }),
     time: momentText(micros),
     level: LEVELS[level]!,
     service,

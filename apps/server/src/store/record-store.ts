@@ -64,6 +64,8 @@ export interface Dataset {
   nextSeq: number;
   /** False while a bundle is being opened into it. */
   ready: boolean;
+  /** Windows and scope that it was kept for, as parameters of a view. */
+  view: string;
   /** Given where it is played back: only what comes before some moment is shown. */
   replay?: ReplayState;
 }
@@ -161,9 +163,9 @@ export class RecordStore implements OnModuleInit {
   }
 
   /** Makes a data set for a bundle; it is not ready until `settle`. */
-  make(name: string): Promise<Dataset> {
+  make(name: string, view = ''): Promise<Dataset> {
     return this.writes.run(async () => {
-      const row = await DatasetModel.create({ key: '', name, signal: 'logs', ready: false });
+      const row = await DatasetModel.create({ key: '', name, view, signal: 'logs', ready: false });
       // With its number in it, a key never comes to mean another data set.
       await row.update({ key: `${slugOf(name)}-${row.id}` });
       const dataset = await this.load(row);
@@ -383,6 +385,7 @@ export class RecordStore implements OnModuleInit {
       layoutRecords: [],
       contexts: new Map(),
       ready: row.ready,
+      view: row.view,
       ...(row.replay && { replay: row.replay }),
       nextSeq: segments.reduce((next, { lastSeq }) => Math.max(next, lastSeq + 1), 0),
     };

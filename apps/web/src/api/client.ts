@@ -114,8 +114,8 @@ export const api = {
   replay: (id: string, change: ReplayChange) => put<DatasetSummary>(`${datasetPath(id)}/replay`, change),
   endReplay: (id: string) => remove(`${datasetPath(id)}/replay`),
   /** Where a bundle can be fetched from. */
-  bundleAddress: (id: string, name: string, window?: WindowBody) =>
-    `/api/v1/${datasetPath(id)}/bundle?${new URLSearchParams({ name, ...window }).toString()}`,
+  bundleAddress: (id: string, parameters: { name: string; view?: string } & Partial<WindowBody>) =>
+    `/api/v1/${datasetPath(id)}/bundle?${new URLSearchParams({ ...parameters }).toString()}`,
   excess: (dataset: string, signal?: AbortSignal) => get<ExcessAnswer>('excess', { dataset }, signal),
   volume: (
     parameters: { dataset: string; from?: string; to?: string; scope?: string; steps: number },

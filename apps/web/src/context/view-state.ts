@@ -111,6 +111,13 @@ export function carriedParameters(parameters: URLSearchParams): URLSearchParams 
   return carried;
 }
 
+/** The parameters that show a kept data set with the windows and scope that it was kept for. */
+export function datasetParameters(id: string, view: string): string {
+  const parameters = carriedParameters(new URLSearchParams(view));
+  parameters.set('data', id);
+  return parameters.toString();
+}
+
 /** The state that all views share, and the way to change it. */
 export function useViewState(): [ViewState, (change: StateChange, replace?: boolean) => void] {
   const [parameters, setParameters] = useSearchParams();

@@ -4,7 +4,7 @@ import { IconChevronDown } from '@tabler/icons-react';
 import { useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { useDatasets, useHeld } from '../api/queries.js';
-import { LIVE, useViewState } from '../context/view-state.js';
+import { datasetParameters, LIVE, useViewState } from '../context/view-state.js';
 import { shortCount } from '../format/numbers.js';
 import { windowText } from '../format/times.js';
 import { ForgetDataset } from './ForgetDataset.js';
@@ -24,7 +24,8 @@ export function DatasetMenu({ onOpenBundle }: { onOpenBundle: () => void }) {
   const [dialog, setDialog] = useState<Dialog>();
   const close = (): void => setDialog(undefined);
   // Windows of one data set mean nothing in another.
-  const go = (id: string): void => void navigate(id === LIVE ? pathname : `${pathname}?data=${id}`);
+  const go = (id: string, view = ''): void =>
+    void navigate(`${pathname}?${id === LIVE ? '' : datasetParameters(id, view)}`);
   return (
     <>
       <Menu position="bottom-start" withinPortal width={320}>
@@ -41,7 +42,7 @@ export function DatasetMenu({ onOpenBundle }: { onOpenBundle: () => void }) {
               data-testid="dataset"
               aria-current={one.id === dataset}
               className={classes.item}
-              onClick={() => go(one.id)}
+              onClick={() => go(one.id, one.view)}
             >
               <b>{nameOf(one, one.id)}</b>
               <span className={classes.about}>{aboutOf(one)}</span>

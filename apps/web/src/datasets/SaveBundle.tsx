@@ -1,9 +1,11 @@
 import type { DatasetSummary } from '@flail/contract';
 import { Button, Modal, Radio, TextInput } from '@mantine/core';
+import dayjs from 'dayjs';
 import { useState } from 'react';
+import { useSearchParams } from 'react-router';
 import { api } from '../api/client.js';
 import { windowBody } from '../api/queries.js';
-import { type Span, useViewState } from '../context/view-state.js';
+import { carriedParameters, type Span, useViewState } from '../context/view-state.js';
 import { plural } from '../format/numbers.js';
 import { windowText } from '../format/times.js';
 import classes from './datasets.module.css';
@@ -11,9 +13,17 @@ import classes from './datasets.module.css';
 /** Saves a data set, or the part of it that is looked at, as one file. */
 export function SaveBundle({ dataset, onClose }: { dataset: DatasetSummary; onClose: () => void }) {
   const [{ focus, baseline }] = useViewState();
+  const [parameters] = useSearchParams();
   const both = focus && reach(focus, baseline);
   const [what, setWhat] = useState(both ? 'both' : 'all');
-  const [name, setName] = useState(both ? `${dataset.name} ${windowText(both.from, both.to)}` : dataset.name);
+  const [name, setName] = useState(
+    both
+      ? `${dataset.name}, ${dayjs(both.from).format('YYYY-MM-DD HH:mm')} to ${dayjs(both.to).format('HH:mm')}`
+      : dataset.name,
+  );
+  const carried = carriedParameters(parameters);
+  carried.delete('data');
+  const view = carried.toString();
   const window = what === 'both' && both ? windowBody(both) : undefined;
   const usable = name.trim() !== '' && name.length <= 200;
   return (
@@ -43,7 +53,7 @@ export function SaveBundle({ dataset, onClose }: { dataset: DatasetSummary; onCl
       <div className={classes.actions}>
         <Button
           component="a"
-          href={api.bundleAddress(dataset.id, name.trim(), window)}
+          href={api.bundleAddress(dataset.id, { name: name.trim(), ...(window && { ...window, view }) })}
           download
           variant="filled"
           data-testid="save-bundle"

@@ -1,16 +1,20 @@
 import type { ExcessPeriod } from '@flail/contract';
 import { useExcess, useHeld } from '../api/queries.js';
 import { type Span, type StateChange, useViewState } from '../context/view-state.js';
-import { percent } from '../format/numbers.js';
+import { percent, shortCount } from '../format/numbers.js';
 import { dayTime, duration } from '../format/times.js';
 import classes from './frame.module.css';
+import { useGrowth } from './growth.js';
 
 const HOUR = 3_600_000;
+/** Records a second that tell of a history being brought in, not of everyday life. */
+const COMING_IN = 1000;
 
 /** Where to begin: what stands out in what is held, one click away; or how to bring something in. */
 export function Start({ onBringIn }: { onBringIn: () => void }) {
   const [state, change] = useViewState();
   const held = useHeld().data;
+  const rate = useGrowth(held?.records);
   const excess = useExcess(state.dataset, held?.records ?? 0);
   if (!held) return null;
   if (held.records === 0) {
@@ -27,10 +31,16 @@ export function Start({ onBringIn }: { onBringIn: () => void }) {
     );
   }
   if (state.focus) return null;
+  const soFar = rate > COMING_IN && (
+    <p className="soft" role="status">
+      Records are still coming in, {shortCount(rate)} a second; the newest so far is of {dayTime(held.until)}.
+    </p>
+  );
   const period = excess.data?.periods[0];
   const to = held.until;
   return (
     <div className={classes.start}>
+      {soFar}
       {period ? (
         <p>
           {excessSentence(period)}{' '}

@@ -5,7 +5,7 @@ import type { OpenedBundle } from '@flail/contract';
 import { type ReactNode, useCallback, useMemo, useState, useSyncExternalStore } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useLocation, useNavigate } from 'react-router';
-import { useViewState } from '../context/view-state.js';
+import { datasetParameters, useViewState } from '../context/view-state.js';
 import { byteCount, fullCount, plural } from '../format/numbers.js';
 import { windowText } from '../format/times.js';
 import { isBundle, type Upload, Uploads } from './uploads.js';
@@ -176,7 +176,7 @@ function Opened({ bundle, onLook }: { bundle: OpenedBundle; onLook: () => void }
           type="button"
           className="word"
           onClick={() => {
-            void navigate(`${pathname}?data=${bundle.dataset}`);
+            void navigate(`${pathname}?${datasetParameters(bundle.dataset, bundle.view)}`);
             onLook();
           }}
         >

@@ -4,6 +4,7 @@ import { LineText } from './LineText.js';
 
 const record = (text: string, slots: [number, number][]): LogRecord => ({
   id: '1',
+  cursor: 'c1',
   time: '2026-03-02T18:00:00Z',
   level: 'info',
   service: 'a',

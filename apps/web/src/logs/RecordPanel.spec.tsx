@@ -6,6 +6,7 @@ import { RecordPanel } from './RecordPanel.js';
 
 const record: LogRecord = {
   id: '7',
+  cursor: 'c7',
   time: '2026-03-02T18:00:00.250000Z',
   level: 'warn',
   service: 'berth-allocator',

@@ -5,6 +5,8 @@ import { fullCount, plural } from '../format/numbers.js';
 export function patternFinding(answer: PatternsSearchAnswer, hasBaseline: boolean): string {
   const { changes, matched, total } = answer;
   const all = `${plural(matched.focus, 'record')} in ${plural(total, 'pattern')}.`;
+  if (matched.focus === 0 && matched.baseline === 0)
+    return 'No record in the focus, and none in the baseline.';
   if (!hasBaseline) return `${all} Without a baseline nothing can be said of what changed.`;
   const parts: string[] = [];
   if (changes['first seen'] > 0) parts.push(`${fullCount(changes['first seen'])} never seen before`);

@@ -3,7 +3,9 @@ import type { CountAnswer, MissingRecords } from '@flail/contract';
 import { type ReactNode, useEffect, useState } from 'react';
 import { ApiError } from '../api/client.js';
 import { useViewState } from '../context/view-state.js';
+import { useHeld } from '../api/queries.js';
 import { plural } from '../format/numbers.js';
+import { dayTime } from '../format/times.js';
 import classes from './states.module.css';
 
 /** While an answer is on its way: lines where rows will be, and after a second a word and the way to stop. */
@@ -55,6 +57,8 @@ export function Failure({ error, onRetry }: { error: Error; onRetry: () => void 
 /** Nothing to show: why, and one click to widen. */
 export function Nothing({ count }: { count: CountAnswer | undefined }) {
   const [state, change] = useViewState();
+  const until = useHeld().data?.until ?? Infinity;
+  const hidden = state.focus !== undefined && state.focus.from >= until;
   const focusLength = state.focus ? state.focus.to - state.focus.from : 0;
   const widen = (): void => {
     if (state.focus)
@@ -63,7 +67,13 @@ export function Nothing({ count }: { count: CountAnswer | undefined }) {
   return (
     <div className={classes.message}>
       <h2>No record here</h2>
-      <p>{count ? reason(count, state.scope !== '') : 'Nothing was found in the focus.'}</p>
+      <p>
+        {hidden
+          ? `The focus lies behind what is shown so far, which ends at ${dayTime(until)}.`
+          : count
+            ? reason(count, state.scope !== '')
+            : 'Nothing was found in the focus.'}
+      </p>
       {state.scope !== '' && count !== undefined && count.unscoped.focus > 0 && (
         <button type="button" className="word" onClick={() => change({ scope: '' })}>
           drop the scope
