@@ -3,9 +3,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { createBrowserRouter, Navigate, RouterProvider, useLocation } from 'react-router';
 import { ApiError } from './api/client.js';
 import { Frame } from './frame/Frame.js';
-import { LogsView } from './logs/LogsView.js';
-import { PatternsView } from './patterns/PatternsView.js';
-import { SourcesView } from './sources/SourcesView.js';
+import { LogsView, PatternsView, SourcesView } from './frame/lazy-views.js';
 import { Message } from './states/States.js';
 import { theme } from './theme/theme.js';
 

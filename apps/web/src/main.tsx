@@ -1,6 +1,7 @@
 import '@fontsource-variable/hanken-grotesk';
 import '@fontsource-variable/jetbrains-mono';
 import '@mantine/core/styles.css';
+import '@mantine/spotlight/styles.css';
 import './theme/global.css';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';

@@ -1,19 +1,38 @@
 import type {
+  CaseBody,
+  ChangesSearchAnswer,
   ColumnsBody,
   CompleteAnswer,
+  CorrectionBody,
+  CorrectionPreview,
   CountAnswer,
   DatasetSummary,
   ExcessAnswer,
+  ExportBody,
+  FieldsAnswer,
+  FieldsBody,
   FormatPreview,
+  KeptCorrection,
+  KeptMark,
   LogsSearchAnswer,
   LogsSearchBody,
+  MarkBody,
+  NoiseAnswer,
+  PatternAnswer,
   PatternsSearchAnswer,
   PatternsSearchBody,
+  Pin,
+  PinBody,
   ProblemBody,
   ReadBody,
+  RegularityAnswer,
   ReplayChange,
   RetentionBody,
+  SavedExpression,
+  SavedExpressionBody,
   SourceSummary,
+  SummaryAnswer,
+  SummaryBody,
   VolumeAnswer,
   WindowBody,
 } from '@flail/contract';
@@ -92,6 +111,31 @@ const put = <T>(path: string, body: object): Promise<T> =>
 
 const remove = (path: string): Promise<void> => call<void>(path, { method: 'DELETE' });
 
+/** Reads a file piece by piece, so that its growth can be shown and stopped. */
+async function download(
+  path: string,
+  body: object,
+  told: (bytes: number) => void,
+  signal: AbortSignal,
+): Promise<Blob> {
+  const response = await fetch(path, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+    signal,
+  });
+  if (!response.ok) throw new ApiError(response.status, problemOf(response.status, await response.text()));
+  const parts: Uint8Array<ArrayBuffer>[] = [];
+  let bytes = 0;
+  const reader = response.body!.getReader();
+  for (let part = await reader.read(); !part.done; part = await reader.read()) {
+    parts.push(part.value);
+    bytes += part.value.length;
+    told(bytes);
+  }
+  return new Blob(parts, { type: response.headers.get('content-type') ?? 'application/octet-stream' });
+}
+
 const source = (name: string, rest: string, dataset: string): string =>
   `sources/${encodeURIComponent(name)}/${rest}?${new URLSearchParams({ dataset }).toString()}`;
 const datasetPath = (id: string): string => `datasets/${encodeURIComponent(id)}`;
@@ -123,6 +167,48 @@ export const api = {
   ) => get<VolumeAnswer>('volume', { ...parameters, steps: String(parameters.steps) }, signal),
   count: (body: ReadBody, signal?: AbortSignal) => post<CountAnswer>('logs/count', body, signal),
   logs: (body: LogsSearchBody, signal?: AbortSignal) => post<LogsSearchAnswer>('logs/search', body, signal),
+  summary: (body: SummaryBody, signal?: AbortSignal) => post<SummaryAnswer>('logs/summary', body, signal),
+  fields: (body: FieldsBody, signal?: AbortSignal) => post<FieldsAnswer>('logs/fields', body, signal),
+  noise: (body: ReadBody, signal?: AbortSignal) => post<NoiseAnswer>('noise/search', body, signal),
+  changes: (body: { dataset: string; window: WindowBody }, signal?: AbortSignal) =>
+    post<ChangesSearchAnswer>('changes/search', body, signal),
+  regularity: (
+    parameters: { dataset: string; scope: string; from?: string; to?: string },
+    signal?: AbortSignal,
+  ) => get<RegularityAnswer>('regularity', parameters, signal),
+  pattern: (
+    id: string,
+    parameters: { dataset: string; from: string; to: string; baselineFrom?: string; baselineTo?: string },
+    signal?: AbortSignal,
+  ) => get<PatternAnswer>(`patterns/${encodeURIComponent(id)}`, parameters, signal),
+  corrections: (dataset: string, signal?: AbortSignal) =>
+    get<{ corrections: KeptCorrection[] }>('corrections', { dataset }, signal),
+  correct: (dataset: string, rule: CorrectionBody) =>
+    post<KeptCorrection>(`corrections?${new URLSearchParams({ dataset }).toString()}`, rule),
+  previewCorrection: (dataset: string, rule: CorrectionBody) =>
+    post<CorrectionPreview>(`corrections/preview?${new URLSearchParams({ dataset }).toString()}`, rule),
+  undoCorrection: (dataset: string, id: number) =>
+    remove(`corrections/${id}?${new URLSearchParams({ dataset }).toString()}`),
+  marks: (dataset: string, signal?: AbortSignal) => get<{ marks: KeptMark[] }>('marks', { dataset }, signal),
+  mark: (dataset: string, mark: MarkBody) =>
+    post<KeptMark>(`marks?${new URLSearchParams({ dataset }).toString()}`, mark),
+  undoMark: (dataset: string, id: number) =>
+    remove(`marks/${id}?${new URLSearchParams({ dataset }).toString()}`),
+  expressions: (signal?: AbortSignal) => get<SavedExpression[]>('expressions', {}, signal),
+  keepExpression: (body: SavedExpressionBody) => post<SavedExpression>('expressions', body),
+  forgetExpression: (id: number) => remove(`expressions/${id}`),
+  cases: (signal?: AbortSignal) => get<CaseBody[]>('cases', {}, signal),
+  makeCase: (name: string) => post<CaseBody>('cases', { name }),
+  renameCase: (id: number, name: string) => put<CaseBody>(`cases/${id}`, { name }),
+  pins: (id: number, signal?: AbortSignal) => get<Pin[]>(`cases/${id}/pins`, {}, signal),
+  pin: (id: number, body: PinBody) => post<Pin>(`cases/${id}/pins`, body),
+  notePin: (id: number, pin: number, note: string) => put<Pin>(`cases/${id}/pins/${pin}`, { note }),
+  unpin: (id: number, pin: number) => remove(`cases/${id}/pins/${pin}`),
+  /** A file of what was found, as it streams in; `told` hears how much has come. */
+  export: (body: ExportBody, told: (bytes: number) => void, signal: AbortSignal) =>
+    download('/api/v1/export', body, told, signal),
+  followAddress: (dataset: string, scope: string) =>
+    `/api/v1/logs/follow?${new URLSearchParams({ dataset, scope }).toString()}`,
   patterns: (body: PatternsSearchBody, signal?: AbortSignal) =>
     post<PatternsSearchAnswer>('patterns/search', body, signal),
   complete: (

@@ -87,11 +87,15 @@ export function useCount(body: ReadBody | undefined) {
   });
 }
 
-export function usePatterns(body: ReadBody | undefined, order: string) {
+export function usePatterns(body: ReadBody | undefined, order: string, grain?: number) {
   const until = useShownUntil();
   return useQuery({
-    queryKey: ['patterns', body, order, until],
-    queryFn: ({ signal }) => api.patterns({ ...body!, order: order as 'surprise', limit: 500 }, signal),
+    queryKey: ['patterns', body, order, grain, until],
+    queryFn: ({ signal }) =>
+      api.patterns(
+        { ...body!, order: order as 'surprise', limit: 1000, ...(grain !== undefined && { grain }) },
+        signal,
+      ),
     enabled: body !== undefined,
     placeholderData: keepPreviousData,
   });
@@ -115,8 +119,9 @@ export function useLogs(body: ReadBody | undefined, order: string) {
   });
 }
 
-export const useSources = (dataset: string) =>
+export const useSources = (dataset: string, enabled = true) =>
   useQuery({
+    enabled,
     queryKey: ['sources', dataset],
     queryFn: ({ signal }) => api.sources(dataset, signal),
     refetchInterval: REFRESH_MS,
@@ -131,4 +136,89 @@ export const useFormatPreview = (
     queryKey: ['format', dataset, name, body],
     queryFn: ({ signal }) => api.formatPreview(dataset, name, body, signal),
     placeholderData: keepPreviousData,
+  });
+
+/** A question that only some parts of a view ask, and only once there is something to ask of. */
+export function useAsked<T>(
+  key: readonly unknown[],
+  ask: (signal: AbortSignal) => Promise<T>,
+  enabled = true,
+) {
+  const until = useShownUntil();
+  return useQuery({
+    queryKey: [...key, until],
+    queryFn: ({ signal }) => ask(signal),
+    enabled,
+    placeholderData: keepPreviousData,
+  });
+}
+
+export const useSummary = (body: ReadBody | undefined, expression: string, enabled = true) =>
+  useAsked(
+    ['summary', body, expression],
+    (signal) => {
+      const { dataset, window, baseline } = body!;
+      return api.summary(
+        { window, expression, ...(dataset !== undefined && { dataset }), ...(baseline && { baseline }) },
+        signal,
+      );
+    },
+    enabled && body !== undefined,
+  );
+
+export const useFields = (body: ReadBody | undefined, enabled: boolean) =>
+  useAsked(
+    ['fields', body],
+    (signal) => api.fields({ ...body!, limit: 20 }, signal),
+    enabled && body !== undefined,
+  );
+
+export const useNoise = (body: ReadBody | undefined, enabled: boolean) =>
+  useAsked(['noise', body], (signal) => api.noise(body!, signal), enabled && body !== undefined);
+
+export const usePatternDetail = (body: ReadBody | undefined, id: string) =>
+  useAsked(
+    ['pattern', body, id],
+    (signal) => {
+      const { dataset, window, baseline } = body!;
+      return api.pattern(
+        id,
+        {
+          dataset: dataset ?? LIVE,
+          ...window,
+          ...(baseline && { baselineFrom: baseline.from, baselineTo: baseline.to }),
+        },
+        signal,
+      );
+    },
+    body !== undefined && id !== '',
+  );
+
+export const useChanges = (dataset: string, band: Span | undefined) =>
+  useAsked(
+    ['changes', dataset, band],
+    (signal) => api.changes({ dataset, window: windowBody(band!) }, signal),
+    band !== undefined,
+  );
+
+export const useMarks = (dataset: string) =>
+  useQuery({ queryKey: ['marks', dataset], queryFn: ({ signal }) => api.marks(dataset, signal) });
+
+export const useCorrections = (dataset: string) =>
+  useQuery({ queryKey: ['corrections', dataset], queryFn: ({ signal }) => api.corrections(dataset, signal) });
+
+export const useExpressions = (enabled: boolean) =>
+  useQuery({ queryKey: ['expressions'], queryFn: ({ signal }) => api.expressions(signal), enabled });
+
+/** The case that is open: the newest. */
+export function useCase() {
+  const cases = useQuery({ queryKey: ['cases'], queryFn: ({ signal }) => api.cases(signal) });
+  return cases.data?.[0];
+}
+
+export const usePins = (id: number | undefined) =>
+  useQuery({
+    queryKey: ['pins', id],
+    queryFn: ({ signal }) => api.pins(id!, signal),
+    enabled: id !== undefined,
   });

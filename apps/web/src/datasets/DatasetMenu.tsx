@@ -1,16 +1,17 @@
 import type { DatasetSummary } from '@flail/contract';
 import { Menu } from '@mantine/core';
 import { IconChevronDown } from '@tabler/icons-react';
-import { useState } from 'react';
+import { lazy, Suspense, useState } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { useDatasets, useHeld } from '../api/queries.js';
 import { datasetParameters, LIVE, useViewState } from '../context/view-state.js';
 import { shortCount } from '../format/numbers.js';
 import { windowText } from '../format/times.js';
-import { ForgetDataset } from './ForgetDataset.js';
-import { RenameDataset } from './RenameDataset.js';
-import { SaveBundle } from './SaveBundle.js';
 import classes from './datasets.module.css';
+
+const SaveBundle = lazy(() => import('./SaveBundle.js'));
+const RenameDataset = lazy(() => import('./RenameDataset.js'));
+const ForgetDataset = lazy(() => import('./ForgetDataset.js'));
 
 type Dialog = 'save' | 'rename' | 'forget';
 
@@ -61,11 +62,13 @@ export function DatasetMenu({ onOpenBundle }: { onOpenBundle: () => void }) {
           )}
         </Menu.Dropdown>
       </Menu>
-      {here && dialog === 'save' && <SaveBundle dataset={here} onClose={close} />}
-      {here && dialog === 'rename' && <RenameDataset dataset={here} onClose={close} />}
-      {here && dialog === 'forget' && (
-        <ForgetDataset dataset={here} onClose={close} onForgotten={() => go(LIVE)} />
-      )}
+      <Suspense fallback={null}>
+        {here && dialog === 'save' && <SaveBundle dataset={here} onClose={close} />}
+        {here && dialog === 'rename' && <RenameDataset dataset={here} onClose={close} />}
+        {here && dialog === 'forget' && (
+          <ForgetDataset dataset={here} onClose={close} onForgotten={() => go(LIVE)} />
+        )}
+      </Suspense>
     </>
   );
 }

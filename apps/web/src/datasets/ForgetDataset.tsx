@@ -6,7 +6,7 @@ import { plural } from '../format/numbers.js';
 import classes from './datasets.module.css';
 
 /** Asks before a data set is let go of, and says what will be lost. */
-export function ForgetDataset({
+export default function ForgetDataset({
   dataset,
   onClose,
   onForgotten,

@@ -5,7 +5,13 @@ import { useState } from 'react';
 import { api } from '../api/client.js';
 import classes from './datasets.module.css';
 
-export function RenameDataset({ dataset, onClose }: { dataset: DatasetSummary; onClose: () => void }) {
+export default function RenameDataset({
+  dataset,
+  onClose,
+}: {
+  dataset: DatasetSummary;
+  onClose: () => void;
+}) {
   const client = useQueryClient();
   const [name, setName] = useState(dataset.name);
   const rename = useMutation({

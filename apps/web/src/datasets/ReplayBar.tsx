@@ -12,7 +12,7 @@ import classes from './datasets.module.css';
 const SPEEDS = ['1', '10', '60', '600'];
 
 /** Plays a kept data set back, as if it were arriving: nothing that comes after the position is shown anywhere. */
-export function ReplayBar() {
+export default function ReplayBar() {
   const [{ dataset }] = useViewState();
   const held = useHeld().data;
   const client = useQueryClient();

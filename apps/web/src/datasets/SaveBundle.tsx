@@ -11,7 +11,7 @@ import { windowText } from '../format/times.js';
 import classes from './datasets.module.css';
 
 /** Saves a data set, or the part of it that is looked at, as one file. */
-export function SaveBundle({ dataset, onClose }: { dataset: DatasetSummary; onClose: () => void }) {
+export default function SaveBundle({ dataset, onClose }: { dataset: DatasetSummary; onClose: () => void }) {
   const [{ focus, baseline }] = useViewState();
   const [parameters] = useSearchParams();
   const both = focus && reach(focus, baseline);

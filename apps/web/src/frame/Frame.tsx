@@ -1,19 +1,22 @@
 import { ActionIcon, Modal, Tooltip, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
 import { IconFileImport, IconKeyboard, IconMoon, IconSun } from '@tabler/icons-react';
-import { useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
 import { useHeld } from '../api/queries.js';
-import { BASELINE_CHOICES, carriedParameters, useViewState } from '../context/view-state.js';
+import { BASELINE_CHOICES, carriedParameters, LIVE, useViewState } from '../context/view-state.js';
 import { DatasetMenu } from '../datasets/DatasetMenu.js';
-import { ReplayBar } from '../datasets/ReplayBar.js';
 import { shortCount } from '../format/numbers.js';
 import { BringIn } from '../intake/BringIn.js';
+import { PinTray } from '../pins/PinTray.js';
 import { ScopeLine } from '../scope/ScopeLine.js';
 import { Timeband } from '../timeband/Timeband.js';
 import { useKeys } from './keys.js';
+import { fetchViews, GoAnywhere } from './lazy-views.js';
 import { Start } from './Start.js';
 import { VIEW_GROUPS, VIEWS } from './views.js';
 import classes from './frame.module.css';
+
+const ReplayBar = lazy(() => import('../datasets/ReplayBar.js'));
 
 const KEYS: [keys: string, meaning: string][] = [
   ['/', 'write in the scope line; Escape leaves it'],
@@ -24,6 +27,12 @@ const KEYS: [keys: string, meaning: string][] = [
   ['j k', 'next, previous row'],
   ['Enter', 'open the row'],
   ['i x', 'only this pattern, without this pattern'],
+  ['o', 'look at a pattern closely'],
+  ['s m', 'choose a pattern, mute it'],
+  ['a', 'the records around a line'],
+  ['p', 'pin the line or the pattern'],
+  ['f Space', 'follow what comes in; pause and go on'],
+  ['Ctrl K', 'go anywhere by name'],
   ['?', 'these keys'],
 ];
 
@@ -42,6 +51,11 @@ export function Frame() {
     if (view) void navigate(`${view.path}?${carried}`);
   };
   const here = VIEWS.findIndex(({ path }) => location.pathname.startsWith(path));
+
+  useEffect(() => {
+    const idle = setTimeout(fetchViews, 1500);
+    return () => clearTimeout(idle);
+  }, []);
 
   const { focus } = state;
   const length = focus ? focus.to - focus.from : 0;
@@ -114,7 +128,11 @@ export function Frame() {
         </nav>
         <div className={classes.body}>
           <Timeband />
-          <ReplayBar />
+          {state.dataset !== LIVE && (
+            <Suspense fallback={null}>
+              <ReplayBar />
+            </Suspense>
+          )}
           <ScopeLine />
           {carriedFrom.carried !== undefined && (
             <p className={classes.carried} data-testid="carried">
@@ -127,9 +145,15 @@ export function Frame() {
             </p>
           )}
           <Start onBringIn={() => setBringing(true)} />
-          <main className={classes.main}>{!empty && <Outlet />}</main>
+          <main className={classes.main}>
+            <Suspense fallback={null}>{!empty && <Outlet />}</Suspense>
+          </main>
         </div>
+        <PinTray />
       </div>
+      <Suspense fallback={null}>
+        <GoAnywhere />
+      </Suspense>
       <Modal opened={help} onClose={() => setHelp(false)} title="Keys">
         <dl className={classes.keys}>
           {KEYS.map(([keys, meaning]) => (

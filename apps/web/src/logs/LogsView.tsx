@@ -1,22 +1,29 @@
-import type { LogRecord } from '@flail/contract';
-import { narrow } from '@flail/core/expression';
-import { SegmentedControl } from '@mantine/core';
+import type { LogRecord, ReadBody } from '@flail/contract';
+import { narrow, quoteValue } from '@flail/core/expression';
 import { useQueryClient } from '@tanstack/react-query';
-import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useMemo, useRef, useState } from 'react';
 import { readBody, useCount, useLogs } from '../api/queries.js';
 import { useViewParameter, useViewState } from '../context/view-state.js';
 import { plural } from '../format/numbers.js';
 import { clockTime } from '../format/times.js';
 import { useKeys, useRowKeys } from '../frame/keys.js';
-import { LevelLetter } from '../paired/LevelLetter.js';
-import { MissingNote, Failure, Message, Nothing, Waiting } from '../states/States.js';
-import { LineText } from './LineText.js';
+import { usePinning } from '../pins/usePinning.js';
+import { Failure, Message, MissingNote, Nothing, Waiting } from '../states/States.js';
+import { placeText } from './around.js';
+import { AroundView } from './AroundView.js';
+import { AskedOf } from './AskedOf.js';
+import { ColumnHeads } from './ColumnHeads.js';
+import { type Column, columnsOf, columnsText } from './columns.js';
+import { FieldsPanel } from './FieldsPanel.js';
+import { FollowBar } from './FollowBar.js';
+import { type Highlight, highlightsOf, highlightsText, marked, scopeTexts } from './highlights.js';
+import { LinesList, type ROW_HEIGHT } from './LinesList.js';
+import { LinesTools, type Show } from './LinesTools.js';
 import { RecordPanel } from './RecordPanel.js';
-import list from '../frame/list.module.css';
+import { SelectionMenu } from './SelectionMenu.js';
+import { SummaryView } from './SummaryView.js';
+import { useFollow } from './useFollow.js';
 import classes from './logs.module.css';
-
-const ROW_HEIGHT = 22;
 
 /** The finding above the lines, in one sentence. */
 function linesFinding(matched: number, scoped: boolean, first: LogRecord | undefined, order: string): string {
@@ -26,115 +33,211 @@ function linesFinding(matched: number, scoped: boolean, first: LogRecord | undef
     : `${count}.`;
 }
 
-/** The records of the focus as lines. */
+/** The records of the focus: as lines, as a table, or as a chart. */
 export function LogsView() {
-  const [state, change] = useViewState();
-  const [order, setOrder] = useViewParameter('lines', 'newest');
-  const [openId, setOpenId] = useViewParameter('record', '');
-  const client = useQueryClient();
+  const [state] = useViewState();
   const body = readBody(state);
-  const logs = useLogs(body, order);
-  const count = useCount(body);
-  const records = useMemo(() => logs.data?.pages.flatMap((page) => page.records) ?? [], [logs.data]);
-  const scroller = useRef<HTMLDivElement>(null);
-  const virtual = useVirtualizer({
-    count: records.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => ROW_HEIGHT,
-    overscan: 20,
-  });
-  const [selected, setSelected] = useState(-1);
-  const items = virtual.getVirtualItems();
-  const last = items.at(-1)?.index ?? 0;
-  const { hasNextPage, isFetchingNextPage, fetchNextPage } = logs;
-  useEffect(() => {
-    if (last >= records.length - 40 && hasNextPage && !isFetchingNextPage) void fetchNextPage();
-  }, [last, records.length, hasNextPage, isFetchingNextPage, fetchNextPage]);
-  useEffect(() => {
-    if (selected >= 0) virtual.scrollToIndex(selected, { align: 'auto' });
-  }, [selected, virtual]);
-
-  const only = (record: LogRecord): void =>
-    change({ scope: narrow(state.scope, `pattern ${record.pattern}`) });
-  const without = (record: LogRecord): void =>
-    change({ scope: narrow(state.scope, `pattern ${record.pattern}`, true) });
-  useRowKeys(records.length, selected, setSelected, {
-    Enter: (index) => setOpenId(records[index]!.id),
-    i: (index) => only(records[index]!),
-    x: (index) => without(records[index]!),
-  });
-  useKeys({ Escape: () => setOpenId('') });
-
-  if (!state.focus) {
+  if (!body)
     return (
       <Message title="Lines of the focus">
         <p>Draw a stretch of time on the timeband above, or type it there, to read its lines.</p>
       </Message>
     );
-  }
-  if (logs.isError) return <Failure error={logs.error} onRetry={() => void logs.refetch()} />;
-  if (!logs.data) return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['logs'] })} />;
-  const matched = logs.data.pages[0]?.matched ?? 0;
-  const open = records.find(({ id }) => id === openId);
+  return <Lines body={body} />;
+}
+
+function Lines({ body }: { body: ReadBody }) {
+  const [state, change] = useViewState();
+  const [order, setOrder] = useViewParameter('lines', 'newest');
+  const [openId, setOpenId] = useViewParameter('record', '');
+  const [show, setShow] = useViewParameter('show', 'lines');
+  const [columnText, setColumnText] = useViewParameter('cols', '');
+  const [wrap, setWrap] = useViewParameter('wrap', '');
+  const [density, setDensity] = useViewParameter('density', 'dense');
+  const [markText, setMarkText] = useViewParameter('marks', '');
+  const [fieldsShown, setFieldsShown] = useViewParameter('fields', '');
+  const [around, setAround] = useViewParameter('around', '');
+  const [asked, setAsked] = useViewParameter('ask', '');
+  const [following, setFollowing] = useViewParameter('follow', '');
+  const [selected, setSelected] = useState(-1);
+  /** A record that was opened elsewhere than in the list. */
+  const [beside, setBeside] = useState<LogRecord>();
+  const scroller = useRef<HTMLDivElement>(null);
+  const main = useRef<HTMLDivElement>(null);
+  const pin = usePinning();
+  const client = useQueryClient();
+  const logs = useLogs(body, order);
+  const count = useCount(body);
+  const [follow, act] = useFollow(state.dataset, state.scope, following !== '');
+
+  const columns = useMemo(() => columnsOf(columnText), [columnText]);
+  const setColumns = (next: Column[]): void => setColumnText(next.length === 0 ? 'none' : columnsText(next));
+  const chosen = useMemo(() => highlightsOf(markText), [markText]);
+  const highlights = useMemo(
+    (): Highlight[] => [...chosen, ...scopeTexts(state.scope)],
+    [chosen, state.scope],
+  );
+  const listed = useMemo(() => logs.data?.pages.flatMap((page) => page.records) ?? [], [logs.data]);
+  const records = following === '' ? listed : follow.records;
+  const { hasNextPage, isFetchingNextPage, fetchNextPage } = logs;
+  const more = useCallback(() => {
+    if (hasNextPage && !isFetchingNextPage) void fetchNextPage();
+  }, [hasNextPage, isFetchingNextPage, fetchNextPage]);
+
+  const open = beside?.id === openId ? beside : records.find(({ id }) => id === openId);
+  const only = (term: string): void => change({ scope: narrow(state.scope, term) });
+  const without = (term: string): void => change({ scope: narrow(state.scope, term, true) });
+  const patternOf = (index: number): string => `pattern ${records[index]!.pattern}`;
+  const pinLine = (record: LogRecord): void =>
+    pin({
+      kind: 'line',
+      title: record.text.slice(0, 200),
+      seen: { time: record.time, service: record.service, line: record.line.slice(0, 4000) },
+    });
+  useRowKeys(records.length, selected, setSelected, {
+    Enter: (index) => setOpenId(records[index]!.id),
+    i: (index) => only(patternOf(index)),
+    x: (index) => without(patternOf(index)),
+    p: (index) => pinLine(records[index]!),
+    a: (index) => setAround(placeText(records[index]!)),
+  });
+  useKeys({
+    Escape: () => {
+      if (openId !== '') setOpenId('');
+      else if (around !== '') setAround('');
+      else if (asked !== '') setAsked('');
+    },
+    f: () => setFollowing(following === '' ? 'on' : ''),
+    ' ': () => following !== '' && act(follow.paused ? 'go on' : 'pause'),
+  });
+
+  const matched = logs.data?.pages[0]?.matched ?? 0;
+  const [askedWhat, askedTerm] = asked.includes('~')
+    ? [asked.slice(0, asked.indexOf('~')), asked.slice(asked.indexOf('~') + 1)]
+    : ['', ''];
+  const openBeside = (record: LogRecord): void => {
+    setBeside(record);
+    setOpenId(record.id);
+  };
 
   return (
     <section className={classes.view} aria-label="Logs" aria-busy={logs.isPlaceholderData}>
-      <div className={classes.main}>
-        <div className={classes.head}>
-          <p className={list.finding} data-testid="finding">
-            {linesFinding(matched, state.scope !== '', records[0], order)}
-          </p>
-          <SegmentedControl
-            size="xs"
-            data={[
-              { value: 'newest', label: 'newest first' },
-              { value: 'oldest', label: 'oldest first' },
-            ]}
-            value={order}
-            onChange={setOrder}
-            aria-label="Order of the lines"
-          />
-        </div>
-        <MissingNote missing={logs.data.pages[0]?.missing} />
-        {records.length === 0 ? (
-          <Nothing count={count.data} />
+      {fieldsShown !== '' && <FieldsPanel body={body} columns={columns} onColumns={setColumns} />}
+      <div ref={main} className={classes.main} hidden={around !== ''}>
+        <LinesTools
+          finding={
+            following !== ''
+              ? `${plural(follow.matched, 'record')} came since following began.`
+              : show === 'lines' && logs.data
+                ? linesFinding(matched, state.scope !== '', listed[0], order)
+                : ''
+          }
+          show={show as Show}
+          onShow={setShow}
+          order={order}
+          onOrder={setOrder}
+          wrap={wrap !== ''}
+          onWrap={(on) => setWrap(on ? 'on' : '')}
+          roomy={density === 'roomy'}
+          onRoomy={(on) => setDensity(on ? 'roomy' : 'dense')}
+          fields={fieldsShown !== ''}
+          onFields={(on) => setFieldsShown(on ? 'on' : '')}
+          following={following !== ''}
+          onFollow={(on) => setFollowing(on ? 'on' : '')}
+          highlights={chosen}
+          onUnmark={(text) => setMarkText(highlightsText(marked(chosen, text)))}
+          body={body}
+          columns={columns.map(({ field }) => field)}
+          onJump={(moment) => {
+            // The lines from that moment on, the oldest first.
+            setOrder('oldest');
+            change({ focus: { from: moment, to: Math.max(state.focus!.to, moment + 60_000) } });
+          }}
+        />
+        {askedTerm !== '' && (askedWhat === 'count' || askedWhat === 'regularity') && (
+          <AskedOf what={askedWhat} term={askedTerm} body={body} onClose={() => setAsked('')} />
+        )}
+        {show !== 'lines' ? (
+          <SummaryView body={body} show={show === 'chart' ? 'chart' : 'table'} />
         ) : (
-          <div ref={scroller} className={list.scroller} data-stale={logs.isPlaceholderData}>
-            <div role="list" style={{ height: virtual.getTotalSize(), position: 'relative' }}>
-              {items.map(({ index, start }) => {
-                const record = records[index]!;
-                return (
-                  <div
-                    key={record.id}
-                    role="listitem"
-                    className={`${list.row} ${classes.row}`}
-                    style={{ transform: `translateY(${start}px)`, height: ROW_HEIGHT }}
-                    data-selected={index === selected || record.id === openId}
-                    data-testid="line"
-                    onClick={() => {
-                      setSelected(index);
-                      setOpenId(record.id);
-                    }}
-                  >
-                    <LevelLetter level={record.level} />
-                    <time dateTime={record.time} title={`${record.time} (UTC)`} className={classes.time}>
-                      {clockTime(record.time)}
-                    </time>
-                    <span className={classes.service}>{record.service}</span>
-                    <LineText record={record} />
-                  </div>
-                );
-              })}
-            </div>
-          </div>
+          <>
+            {following !== '' && (
+              <FollowBar
+                following={follow}
+                onPause={(paused) => act(paused ? 'pause' : 'go on')}
+                onEnd={() => setFollowing('')}
+              />
+            )}
+            <MissingNote missing={logs.data?.pages[0]?.missing} />
+            {following === '' && logs.isError ? (
+              <Failure error={logs.error} onRetry={() => void logs.refetch()} />
+            ) : following === '' && !logs.data ? (
+              <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['logs'] })} />
+            ) : records.length === 0 && following === '' ? (
+              <Nothing count={count.data} />
+            ) : (
+              <>
+                <ColumnHeads columns={columns} onChange={setColumns} />
+                <LinesList
+                  records={records}
+                  columns={columns}
+                  highlights={highlights}
+                  wrap={wrap !== ''}
+                  density={density as keyof typeof ROW_HEIGHT}
+                  selected={selected}
+                  openId={openId}
+                  stale={following === '' && logs.isPlaceholderData}
+                  scroller={scroller}
+                  onSelect={(index) => {
+                    setSelected(index);
+                    setOpenId(records[index]!.id);
+                    // Who reads a record does not want it to run away.
+                    if (following !== '') act('pause');
+                  }}
+                  onEnd={more}
+                />
+              </>
+            )}
+          </>
         )}
       </div>
+      {around !== '' && (
+        <AroundView
+          place={around}
+          columns={columns}
+          onColumns={setColumns}
+          highlights={highlights}
+          wrap={wrap !== ''}
+          openId={openId}
+          onOpen={openBeside}
+          onBack={() => setAround('')}
+        />
+      )}
+      <SelectionMenu
+        within={main}
+        onOnly={only}
+        onWithout={without}
+        onHighlight={(text) => setMarkText(highlightsText(marked(chosen, text)))}
+        onCount={(term) => setAsked(`count~${term}`)}
+        onRegularity={(term) => setAsked(`regularity~${term}`)}
+      />
       {open && (
         <RecordPanel
           record={open}
+          highlights={highlights}
           onClose={() => setOpenId('')}
-          onOnly={() => only(open)}
-          onWithout={() => without(open)}
+          onOnly={only}
+          onWithout={without}
+          onAround={() => {
+            setBeside(open);
+            setAround(placeText(open));
+          }}
+          onRegularity={() => setAsked(`regularity~pattern ${open.pattern}`)}
+          onPin={() => pinLine(open)}
+          onAll={(field, value) => {
+            change({ scope: `${field} = ${quoteValue(value)}` });
+            setAround('');
+          }}
         />
       )}
     </section>

@@ -14,21 +14,31 @@ const record: LogRecord = {
   text: 'token 17 rejected',
   slots: [[6, 8]],
   pattern: 'k7f3q',
-  fields: { 'note text': 'two words', port: 'holm' },
+  fields: { 'note text': 'two words', port: 'holm', run: 'r-7' },
   line: 'level=warn msg="token 17 rejected" port=holm',
 };
 
 describe('the panel of a record', () => {
+  const told: string[] = [];
+  const tell =
+    (what: string) =>
+    (...parts: string[]): void =>
+      void told.push([what, ...parts].join(' '));
   const show = (): void =>
     void renderAt(
-      '/logs?scope=level+%3E%3D+info',
+      '/logs',
       <RecordPanel
         record={record}
-        onClose={() => undefined}
-        onOnly={() => undefined}
-        onWithout={() => undefined}
+        onClose={tell('close')}
+        onOnly={tell('only')}
+        onWithout={tell('without')}
+        onAround={tell('around')}
+        onRegularity={tell('regularity')}
+        onPin={tell('pin')}
+        onAll={tell('all')}
       />,
     );
+  beforeEach(() => told.splice(0));
 
   it('shows the text, every field, and the line as received', () => {
     show();
@@ -40,11 +50,24 @@ describe('the panel of a record', () => {
     expect(screen.getByText(record.line)).toBeVisible();
   });
 
-  it('narrows the scope by a value, and turns it round', async () => {
+  it('offers each value to narrow by, and what ties it to others', async () => {
     show();
-    await userEvent.click(screen.getByRole('button', { name: 'Only port holm' }));
-    expect(screen.getByTestId('address')).toHaveTextContent('scope=level+>=+info+and+port+=+holm');
-    await userEvent.click(screen.getByRole('button', { name: 'Without port holm' }));
-    expect(screen.getByTestId('address')).toHaveTextContent('scope=level+>=+info+and+not+port+=+holm');
+    for (const name of [
+      'Only port holm',
+      'Without note text two words',
+      'records around it',
+      'all of its run',
+      'pin',
+    ])
+      await userEvent.click(screen.getByRole('button', { name }));
+    expect(told).toEqual([
+      'only port = holm',
+      'without note text = "two words"',
+      'around',
+      'all run r-7',
+      'pin',
+    ]);
+    // A record of no request offers none.
+    expect(screen.queryByRole('button', { name: 'all of its trace' })).toBeNull();
   });
 });

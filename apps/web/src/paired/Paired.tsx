@@ -9,19 +9,21 @@ interface Props {
   baseline: number;
   /** Count that fills the width. */
   most: number;
+  /** In pixels. */
+  width?: number;
 }
 
 const WIDTH = 86;
 
 /** Two counts on one scale: the focus as a filled bar, the baseline as an outline. A root scale keeps small ones visible. */
-export function Paired({ focus, expected, baseline, most }: Props) {
+export function Paired({ focus, expected, baseline, most, width = WIDTH }: Props) {
   const length = (count: number): number =>
-    count <= 0 ? 0 : Math.max(2, Math.sqrt(count / Math.max(1, most)) * WIDTH);
+    count <= 0 ? 0 : Math.max(2, Math.sqrt(count / Math.max(1, most)) * width);
   const label = `${fullCount(focus)} in focus${expected === undefined ? '' : `, ${fullCount(baseline)} in baseline`}`;
   return (
     <span className={classes.paired} title={label}>
       <span className="visually-hidden">{label}</span>
-      <svg width={WIDTH + 1} height={14} aria-hidden>
+      <svg width={width + 1} height={14} aria-hidden>
         {focus > 0 && <rect x={0} y={2.5} width={length(focus)} height={9} className={classes.focus} />}
         {expected !== undefined && expected > 0 && (
           <rect

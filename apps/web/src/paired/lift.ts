@@ -21,6 +21,22 @@ export function liftWords({ change, lift }: Pick<PatternSummary, 'change' | 'lif
   return lift < 1 / 6 ? `a ${ordinal(Math.round(1 / lift))}` : word;
 }
 
+/** The same for a value whose change is only told by its counts. */
+export function liftText({
+  focus,
+  baseline,
+  lift,
+}: {
+  focus: number;
+  baseline: number;
+  lift?: number;
+}): string {
+  if (baseline === 0) return focus === 0 ? 'as before' : 'new here';
+  if (focus === 0) return 'ceased';
+  if (lift === undefined || (lift > 0.9 && lift < 1.1)) return 'as before';
+  return liftWords({ change: lift > 1 ? 'more' : 'less', lift });
+}
+
 function ordinal(number: number): string {
   const tens = number % 100;
   if (tens >= 11 && tens <= 13) return `${number}th`;

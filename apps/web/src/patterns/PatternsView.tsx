@@ -1,23 +1,30 @@
-import type { PatternSummary } from '@flail/contract';
+import type { MarkKindName, PatternSummary, ReadBody } from '@flail/contract';
 import { narrow } from '@flail/core/expression';
 import { SegmentedControl } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useRef, useState } from 'react';
+import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
-import { readBody, useCount, usePatterns } from '../api/queries.js';
+import { readBody, useCount, useNoise, usePatterns } from '../api/queries.js';
 import { carriedParameters, useViewParameter, useViewState, writeState } from '../context/view-state.js';
-import { dayTime } from '../format/times.js';
-import { shortCount } from '../format/numbers.js';
-import { useRowKeys } from '../frame/keys.js';
-import { LevelLetter } from '../paired/LevelLetter.js';
-import { liftWords } from '../paired/lift.js';
-import { Paired, Trend } from '../paired/Paired.js';
-import { MissingNote, Failure, Message, Nothing, Waiting } from '../states/States.js';
+import { fullCount, plural, shortCount } from '../format/numbers.js';
+import { useKeys, useRowKeys } from '../frame/keys.js';
+import { usePinning } from '../pins/usePinning.js';
+import { Failure, Message, MissingNote, Nothing, Waiting } from '../states/States.js';
+import { ChangeGroups, GROUPS } from './ChangeGroups.js';
+import { GrainControl } from './GrainControl.js';
+import { noiseFinding } from './noise.js';
+import { PatternRow } from './PatternRow.js';
+import { found } from './rules.js';
 import { patternFinding } from './sentence.js';
-import { Sentence, sentenceText } from './Sentence.js';
+import { sentenceText } from './Sentence.js';
+import { type Done, usePatternRules } from './usePatternRules.js';
 import list from '../frame/list.module.css';
 import classes from './patterns.module.css';
+
+const NoiseReport = lazy(() => import('./NoiseReport.js'));
+const PatternDetail = lazy(() => import('./PatternDetail.js'));
+const RulesList = lazy(() => import('./RulesList.js'));
 
 const ORDERS = [
   { value: 'surprise', label: 'surprise' },
@@ -31,31 +38,74 @@ const ROW_HEIGHT = 44;
 
 /** The records of focus and baseline as patterns. */
 export function PatternsView() {
+  const [state] = useViewState();
+  const body = readBody(state);
+  if (!body)
+    return (
+      <Message title="Patterns compare a bad time with a good one">
+        <p>
+          Draw the bad time on the timeband above, or type it there. The good time just before it is taken to
+          compare with.
+        </p>
+      </Message>
+    );
+  return <Patterns body={body} />;
+}
+
+function Patterns({ body }: { body: ReadBody }) {
   const [state, change] = useViewState();
   const [order, setOrder] = useViewParameter('order', 'surprise');
+  const [grainText, setGrain] = useViewParameter('grain', '');
+  const [search, setSearch] = useViewParameter('find', '');
+  const [group, setGroup] = useViewParameter('changed', '');
+  const [openId, setOpenId] = useViewParameter('pattern', '');
+  const [report, setReport] = useViewParameter('report', 'patterns');
   const [parameters] = useSearchParams();
   const navigate = useNavigate();
   const client = useQueryClient();
-  const body = readBody(state);
-  const patterns = usePatterns(body, order);
+  const pin = usePinning();
+  const grain = Number(grainText) || undefined;
+  const patterns = usePatterns(body, order, grain);
   const count = useCount(body);
-  const rows = patterns.data?.patterns ?? [];
+  const noise = useNoise(body, report === 'cost');
+  const [done, setDone] = useState<Done>();
+  const [listing, setListing] = useState(false);
+  const rules = usePatternRules(setDone);
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [selected, setSelected] = useState(-1);
   const scroller = useRef<HTMLDivElement>(null);
+
+  const rows = useMemo(() => {
+    const kinds: readonly string[] | undefined = GROUPS.find(({ name }) => name === group)?.changes;
+    return (patterns.data?.patterns ?? []).filter(
+      (row) => (!kinds || kinds.includes(row.change)) && (search === '' || found(row, search)),
+    );
+  }, [patterns.data, group, search]);
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW_HEIGHT,
     overscan: 12,
   });
-  const [selected, setSelected] = useState(-1);
   useEffect(() => {
     if (selected >= 0) virtual.scrollToIndex(selected, { align: 'auto' });
   }, [selected, virtual]);
 
-  const only = (row: PatternSummary): void => change({ scope: narrow(state.scope, `pattern ${row.id}`) });
-  const without = (row: PatternSummary): void =>
-    change({ scope: narrow(state.scope, `pattern ${row.id}`, true) });
-  const open = (row: PatternSummary): void => {
+  const only = (ids: readonly string[]): void =>
+    change({
+      scope: narrow(
+        state.scope,
+        ids.length === 1 ? `pattern ${ids[0]!}` : `(${ids.map((id) => `pattern ${id}`).join(' or ')})`,
+      ),
+    });
+  const without = (ids: readonly string[]): void =>
+    change({ scope: ids.reduce((scope, id) => narrow(scope, `pattern ${id}`, true), state.scope) });
+  const mark = (ids: readonly string[], kind: MarkKindName): void =>
+    rules.mark(
+      ids.map((pattern) => ({ kind, pattern })),
+      `${plural(ids.length, 'pattern')} ${kind === 'muted' ? 'muted' : `marked as ${kind}`}.`,
+    );
+  const lines = (row: PatternSummary): void => {
     const next = writeState(carriedParameters(parameters), {
       scope: narrow(state.scope, `pattern ${row.id}`),
     });
@@ -66,128 +116,239 @@ export function PatternsView() {
       },
     });
   };
+  const pinRow = (row: PatternSummary): void =>
+    pin({
+      kind: 'pattern',
+      title: sentenceText(row.sentence).slice(0, 200),
+      seen: { pattern: row.id, focus: row.focus, baseline: row.baseline, change: row.change },
+    });
+  const toggle = (id: string): void => {
+    const next = new Set(chosen);
+    if (!next.delete(id)) next.add(id);
+    setChosen(next);
+  };
   useRowKeys(rows.length, selected, setSelected, {
-    Enter: (index) => open(rows[index]!),
-    i: (index) => only(rows[index]!),
-    x: (index) => without(rows[index]!),
+    Enter: (index) => lines(rows[index]!),
+    o: (index) => setOpenId(rows[index]!.id),
+    i: (index) => only([rows[index]!.id]),
+    x: (index) => without([rows[index]!.id]),
+    m: (index) => mark([rows[index]!.id], 'muted'),
+    p: (index) => pinRow(rows[index]!),
+    s: (index) => toggle(rows[index]!.id),
+  });
+  useKeys({
+    Escape: () => {
+      if (openId !== '') setOpenId('');
+      else setChosen(new Set());
+    },
   });
 
-  if (!state.focus) {
-    return (
-      <Message title="Patterns compare a bad time with a good one">
-        <p>
-          Draw the bad time on the timeband above, or type it there. The good time just before it is taken to
-          compare with.
-        </p>
-      </Message>
-    );
-  }
   if (patterns.isError) return <Failure error={patterns.error} onRetry={() => void patterns.refetch()} />;
   if (!patterns.data)
     return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['patterns'] })} />;
+  const answer = patterns.data;
   const most = Math.max(1, ...rows.map((row) => Math.max(row.focus, row.expected)));
+  const open = answer.patterns.find(({ id }) => id === openId);
+  const ids = [...chosen];
+  const matched = answer.matched.focus + answer.muted.focus;
 
   return (
-    <section className={classes.view} aria-label="Patterns" aria-busy={patterns.isPlaceholderData}>
-      <div className={classes.head}>
-        <p className={list.finding} data-testid="finding">
-          {patternFinding(patterns.data, state.baseline !== undefined)}
-        </p>
-        <label className={classes.order}>
-          Order
+    <section className={classes.split} aria-label="Patterns" aria-busy={patterns.isPlaceholderData}>
+      <div className={classes.view}>
+        <div className={classes.head}>
+          <p className={list.finding} data-testid="finding">
+            {report === 'cost'
+              ? noise.data && noiseFinding(noise.data)
+              : patternFinding(answer, state.baseline !== undefined)}
+          </p>
           <SegmentedControl
             size="xs"
-            data={ORDERS}
-            value={order}
-            onChange={setOrder}
-            aria-label="Order of the patterns"
+            aria-label="Shown as"
+            data={[
+              { value: 'patterns', label: 'patterns' },
+              { value: 'cost', label: 'what they cost' },
+            ]}
+            value={report}
+            onChange={setReport}
           />
-        </label>
-      </div>
-      <div className={classes.columns} aria-hidden>
-        <span />
-        <span>in focus, against baseline</span>
-        <span>change</span>
-        <span>over the focus</span>
-        <span>pattern</span>
-        <span>first seen</span>
-        <span />
-      </div>
-      {rows.length === 0 ? (
-        <Nothing count={count.data} />
-      ) : (
-        <div ref={scroller} className={list.scroller} data-stale={patterns.isPlaceholderData}>
-          <div role="list" style={{ height: virtual.getTotalSize(), position: 'relative' }}>
-            {virtual.getVirtualItems().map(({ index, start }) => {
-              const row = rows[index]!;
-              return (
-                <div
-                  key={row.id}
-                  role="listitem"
-                  className={`${list.row} ${classes.row}`}
-                  style={{ transform: `translateY(${start}px)`, height: ROW_HEIGHT }}
-                  data-selected={index === selected}
-                  data-testid="pattern"
-                  onClick={() => setSelected(index)}
-                >
-                  <LevelLetter level={row.level} />
-                  <Paired
-                    focus={row.focus}
-                    expected={state.baseline ? row.expected : undefined}
-                    baseline={row.baseline}
-                    most={most}
-                  />
-                  <span
-                    className={classes.lift}
-                    data-change={row.change}
-                    title={`Surprise ${row.surprise.toFixed(1)} bits; ${row.baseline.toLocaleString('en')} in the baseline, ${row.earlier.toLocaleString('en')} in all the time before the focus`}
+        </div>
+        {report === 'cost' ? (
+          <Suspense fallback={null}>
+            <NoiseReport body={body} onMute={({ pattern }) => mark([pattern], 'muted')} />
+          </Suspense>
+        ) : (
+          <>
+            <div className={classes.tools}>
+              <input
+                className={classes.search}
+                placeholder="find in patterns"
+                aria-label="Find in patterns"
+                value={search}
+                onChange={(event) => setSearch(event.currentTarget.value)}
+              />
+              {state.baseline && <ChangeGroups answer={answer} chosen={group} onChoose={setGroup} />}
+              <GrainControl
+                patterns={answer.grain.patterns}
+                own={answer.grain.own}
+                grain={grain}
+                onChange={(next) => setGrain(next === undefined ? '' : String(next))}
+              />
+              <SegmentedControl
+                size="xs"
+                data={ORDERS}
+                value={order}
+                onChange={setOrder}
+                aria-label="Order of the patterns"
+              />
+            </div>
+            {(answer.muted.patterns > 0 || done || rules.failure) && (
+              <p className={classes.note} role="status" data-testid="note">
+                {rules.failure && <span className={classes.failed}>{rules.failure.message} </span>}
+                {done && (
+                  <>
+                    {done.words}
+                    <button type="button" className="word" onClick={done.undo}>
+                      undo
+                    </button>
+                  </>
+                )}
+                {answer.muted.patterns > 0 &&
+                  ` ${plural(answer.muted.patterns, 'pattern')} hidden, ${Math.round((100 * answer.muted.focus) / Math.max(1, matched))}% of the lines.`}
+                <button type="button" className="word" onClick={() => setListing(true)}>
+                  marks and corrections
+                </button>
+              </p>
+            )}
+            {ids.length > 0 && (
+              <div className={classes.chosen} role="toolbar" aria-label="What to do with those chosen">
+                {plural(ids.length, 'pattern')} chosen:
+                <button type="button" className="word" onClick={() => only(ids)}>
+                  only these
+                </button>
+                <button type="button" className="word" onClick={() => without(ids)}>
+                  without these
+                </button>
+                {ids.length > 1 && (
+                  <button
+                    type="button"
+                    className="word"
+                    onClick={() => {
+                      rules.correct(
+                        { kind: 'join', patterns: ids },
+                        `Joined ${plural(ids.length, 'pattern')}.`,
+                      );
+                      setChosen(new Set());
+                    }}
                   >
-                    {liftWords(row)}
-                  </span>
-                  <Trend focus={row.trend} baseline={row.baselineTrend} />
-                  <div className={classes.what}>
+                    join
+                  </button>
+                )}
+                {(['muted', 'known', 'worth reading'] as const).map((kind) => (
+                  <button
+                    key={kind}
+                    type="button"
+                    className="word"
+                    onClick={() => {
+                      mark(ids, kind);
+                      setChosen(new Set());
+                    }}
+                  >
+                    {kind === 'muted' ? 'mute' : kind}
+                  </button>
+                ))}
+                <button type="button" className="word" onClick={() => setChosen(new Set())}>
+                  none
+                </button>
+              </div>
+            )}
+            <div className={classes.columns} aria-hidden>
+              <span />
+              <span />
+              <span>in focus, against baseline</span>
+              <span>change</span>
+              <span>over the focus</span>
+              <span>pattern</span>
+              <span>first seen</span>
+            </div>
+            {rows.length === 0 ? (
+              answer.patterns.length === 0 ? (
+                <Nothing count={count.data} />
+              ) : (
+                <Message title="No pattern of this kind">
+                  <p>
+                    None of {fullCount(answer.total)} patterns fits.{' '}
                     <button
                       type="button"
-                      className={classes.open}
-                      onClick={() => open(row)}
-                      title="Open its lines"
+                      className="word"
+                      onClick={() => {
+                        setSearch('');
+                        setGroup('');
+                      }}
                     >
-                      <Sentence parts={row.sentence} />
+                      show all
                     </button>
-                    <span className={classes.services}>{servicesText(row)}</span>
-                  </div>
-                  <span className={classes.seen} title={`${row.firstSeen} – ${row.lastSeen}`}>
-                    {dayTime(row.firstSeen)}
-                  </span>
-                  <span className={classes.actions}>
-                    <button type="button" className="word" onClick={() => only(row)}>
-                      only
-                    </button>
-                    <button type="button" className="word" onClick={() => without(row)}>
-                      without
-                    </button>
-                    <button type="button" className="word" onClick={() => open(row)}>
-                      lines
-                    </button>
-                  </span>
+                  </p>
+                </Message>
+              )
+            ) : (
+              <div ref={scroller} className={list.scroller} data-stale={patterns.isPlaceholderData}>
+                <div role="list" style={{ height: virtual.getTotalSize(), position: 'relative' }}>
+                  {virtual.getVirtualItems().map(({ index, start }) => {
+                    const row = rows[index]!;
+                    return (
+                      <PatternRow
+                        key={row.id}
+                        row={row}
+                        start={start}
+                        height={ROW_HEIGHT}
+                        most={most}
+                        against={state.baseline !== undefined}
+                        selected={index === selected || row.id === openId}
+                        chosen={chosen.has(row.id)}
+                        onChoose={() => toggle(row.id)}
+                        onOpen={() => {
+                          setSelected(index);
+                          setOpenId(row.id === openId ? '' : row.id);
+                        }}
+                        onLines={() => lines(row)}
+                        onOnly={() => only([row.id])}
+                        onWithout={() => without([row.id])}
+                        onMute={() => mark([row.id], 'muted')}
+                      />
+                    );
+                  })}
                 </div>
-              );
-            })}
-          </div>
-          <MissingNote missing={patterns.data.missing} />
-          {rows.length < patterns.data.total && (
-            <p className={classes.more}>
-              The first {shortCount(rows.length)} of {shortCount(patterns.data.total)} patterns in this order.
-            </p>
-          )}
-        </div>
+                <MissingNote missing={answer.missing} />
+                {answer.patterns.length < answer.total && (
+                  <p className={classes.more}>
+                    The first {shortCount(answer.patterns.length)} of {shortCount(answer.total)} patterns in
+                    this order.
+                  </p>
+                )}
+              </div>
+            )}
+          </>
+        )}
+      </div>
+      {open && report !== 'cost' && (
+        <Suspense fallback={null}>
+          <PatternDetail
+            key={open.id}
+            row={open}
+            body={body}
+            all={answer.matched.focus}
+            rules={rules}
+            onClose={() => setOpenId('')}
+            onLines={() => lines(open)}
+            onPin={() => pinRow(open)}
+          />
+        </Suspense>
+      )}
+      {listing && (
+        <Suspense fallback={null}>
+          <RulesList rules={rules} onClose={() => setListing(false)} />
+        </Suspense>
       )}
     </section>
   );
-}
-
-/** The services that say it, the commonest first. */
-function servicesText({ services }: PatternSummary): string {
-  const shown = services.slice(0, 3).join(', ');
-  return services.length > 3 ? `${shown} and ${services.length - 3} more` : shown;
 }

@@ -6,15 +6,19 @@ import { api } from '../api/client.js';
 import { readBody, useCount } from '../api/queries.js';
 import { useViewState } from '../context/view-state.js';
 import { fullCount } from '../format/numbers.js';
+import { noteScope } from './history.js';
 import type { Completions } from './language.js';
+import { ScopeMenu } from './ScopeMenu.js';
 import classes from './scope.module.css';
 
+const HelpSheet = lazy(() => import('./HelpSheet.js'));
 const ScopeEditor = lazy(() => import('./ScopeEditor.js'));
 
 /** The one filter that every view obeys, with what it matches. */
 export function ScopeLine() {
   const [state, change] = useViewState();
   const [refused, setRefused] = useState<string>();
+  const [help, setHelp] = useState(false);
   const client = useQueryClient();
   const count = useCount(readBody(state));
   const span = state.focus && {
@@ -47,7 +51,9 @@ export function ScopeLine() {
   const submit = (scope: string): void => {
     const problem = checkExpression(scope);
     setRefused(problem && `At character ${problem.from + 1}: ${problem.message}`);
-    if (!problem) change({ scope });
+    if (problem) return;
+    noteScope(scope.trim());
+    change({ scope });
   };
 
   return (
@@ -79,6 +85,12 @@ export function ScopeLine() {
         >
           <IconX size={14} />
         </button>
+      )}
+      <ScopeMenu onTake={submit} onHelp={() => setHelp(true)} />
+      {help && (
+        <Suspense fallback={null}>
+          <HelpSheet opened onClose={() => setHelp(false)} />
+        </Suspense>
       )}
       {count.data && state.focus && (
         <span className={classes.counts} aria-live="polite">

@@ -3,7 +3,7 @@ import { useDebouncedCallback, useElementSize } from '@mantine/hooks';
 import { IconChevronDown, IconLock, IconLockOpen } from '@tabler/icons-react';
 import { scaleTime } from 'd3-scale';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { useHeld, useVolume } from '../api/queries.js';
+import { useChanges, useHeld, useVolume } from '../api/queries.js';
 import {
   BASELINE_CHOICES,
   BASELINE_WORDS,
@@ -14,13 +14,15 @@ import {
 import { percent } from '../format/numbers.js';
 import { dragged, type Grip, gripAt, zoomed } from './drag.js';
 import { drawRibbon } from './ribbon.js';
+import { Flags } from './Flags.js';
+import { FocusMenu } from './FocusMenu.js';
 import classes from './timeband.module.css';
 import { WindowText } from './WindowText.js';
 
-const LINE = 34;
-const VOLUME_HEIGHT = 30;
+const LINE = 32;
+const VOLUME_HEIGHT = 28;
 const ERROR_DEPTH = 12;
-const RIBBON_HEIGHT = 62;
+const RIBBON_HEIGHT = 68;
 
 interface Drag {
   grip: Grip;
@@ -33,12 +35,15 @@ interface Drag {
 export function Timeband() {
   const [state, change] = useViewState();
   const { ref, width } = useElementSize<HTMLDivElement>();
-  const held = useHeld().data?.span;
+  const holding = useHeld().data;
+  const held = holding?.span;
+  const until = holding?.until;
   const [zoom, setZoom] = useState<Span | null | undefined>(undefined);
   const band = (zoom === undefined ? state.band : zoom) ?? held;
   const shown = zoom === undefined ? state.band : (zoom ?? undefined);
   const steps = Math.min(1200, Math.max(60, Math.floor(width / 2)));
   const volume = useVolume(state.dataset, shown, state.scope, steps);
+  const changes = useChanges(state.dataset, band).data?.changes;
   const [drag, setDrag] = useState<Drag>();
   const surface = useRef<SVGSVGElement>(null);
   const saveZoom = useDebouncedCallback((next: Span | null) => {
@@ -144,6 +149,7 @@ export function Timeband() {
             </Menu.Item>
           </Menu.Dropdown>
         </Menu>
+        <FocusMenu until={until} focus={focus} onChange={(span) => change({ focus: span })} />
         <span className={classes.legend}>
           <i className={classes.volumeKey} /> records
           <Tooltip label="Records at level error and above, as a share of all">
@@ -208,6 +214,7 @@ export function Timeband() {
                 </text>
               </g>
             ))}
+          {changes && <Flags changes={changes} x={x} onChoose={(span) => change({ focus: span })} />}
           {baseline && <Bracket from={x(baseline.from)} to={x(baseline.to)} kind="baseline" />}
           {focus && <Bracket from={x(focus.from)} to={x(focus.to)} kind="focus" />}
         </svg>

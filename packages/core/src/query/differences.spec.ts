@@ -34,6 +34,24 @@ async function differencesOf(
 }
 
 describe('differences', () => {
+  it('set aside identifiers whose values come some times and never again', async () => {
+    const fields = await differencesOf(
+      (index, inFocus) => ({
+        trace: `t${Math.floor(index / 4)}`,
+        route: index % 10 < (inFocus ? 6 : 2) ? 'x' : 'y',
+        // New values throughout are no identifier where they are few.
+        version: inFocus ? `2.${index % 3}` : `1.${index % 3}`,
+      }),
+      ['trace', 'route', 'version'],
+    );
+    expect(fields.map(({ field, identifier }) => [field, identifier])).toEqual([
+      ['version', false],
+      ['route', false],
+      ['trace', true],
+    ]);
+    expect(fields[2]!.values).toEqual([]);
+  });
+
   it('put the field first whose values changed, with lift and limits', async () => {
     const [first, second] = await differencesOf(
       (index, inFocus) => ({

@@ -234,6 +234,24 @@ export interface FieldDifference {
   shift?: Shift;
 }
 
+/** So many values, none of which is common, speak for an identifier. */
+const MANY_VALUES = 100;
+const RARE_SHARE = 0.02;
+
+/**
+ * True for fields with many values of which hardly any is in both windows, such as identifiers of requests:
+ * each comes some times within moments, and never again.
+ */
+function turnsOver({ values, focus, baseline }: FieldCounts): boolean {
+  if (values.size < MANY_VALUES || focus < MANY_VALUES || baseline < MANY_VALUES) return false;
+  let [shared, most] = [0, 0];
+  for (const [inFocus, inBaseline] of values.values()) {
+    if (inFocus > 0 && inBaseline > 0) shared++;
+    most = Math.max(most, inFocus / focus, inBaseline / baseline);
+  }
+  return shared / values.size < RARE_SHARE && most < RARE_SHARE;
+}
+
 /** Values that are tested for each field: the most frequent. */
 const TESTED = 200;
 
@@ -242,7 +260,7 @@ export function fieldDifferences(counts: ReadonlyMap<string, FieldCounts>, limit
   const found = [...counts].map(([field, of]): FieldDifference => {
     const total = of.focus + of.baseline;
     const distinct = of.values.size;
-    const identifier = total >= 30 && of.single > total * 0.5;
+    const identifier = (total >= 30 && of.single > total * 0.5) || turnsOver(of);
     const tested = [...of.values].sort(([, a], [, b]) => b[0] + b[1] - a[0] - a[1]).slice(0, TESTED);
     const values = identifier
       ? []

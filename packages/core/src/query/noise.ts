@@ -11,7 +11,7 @@ export interface NoiseCell {
   /** Lines looked at, and their bytes as received, line ends included. */
   looked: number;
   bytes: number;
-  /** Texts of the lines looked at by their hash, and how many lines say each. */
+  /** What the lines looked at say, text and fields, by its hash, and how many say it. */
   texts: Map<number, number>;
 }
 
@@ -50,7 +50,7 @@ export async function noiseOf(view: SegmentView, rows: Rows, window: Window): Pr
       const line = lineOf(row);
       cell.looked++;
       cell.bytes += (typeof line === 'string' ? encoder.encode(line).length : line.length) + 1;
-      const hash = hashOf(await view.text(row));
+      const hash = hashOf(JSON.stringify([await view.text(row), ...(await view.fields(row))]));
       cell.texts.set(hash, (cell.texts.get(hash) ?? 0) + 1);
     }
     cells.push(cell);
