@@ -39,6 +39,23 @@ for (const scheme of ['light', 'dark'] as const) {
       await page.getByTestId('focus-excess').click();
       await page.getByTestId('pattern').first().waitFor();
       await picture(page, name('patterns'));
+      if (scheme === 'light') {
+        const slow = page.getByTestId('pattern').filter({ hasText: 'berth lease for' }).first();
+        await slow.getByTitle('Look at it closely').click();
+        await page.getByTestId('slot').nth(1).getByRole('button').first().click();
+        await page.locator('[data-testid=pattern-detail] figure svg').first().waitFor();
+        await picture(page, 'pattern');
+        await page.getByLabel('Close the pattern').click();
+        await page.getByText('what they cost').click();
+        await page.getByTestId('noise-row').first().waitFor();
+        await picture(page, 'noise');
+        await page
+          .getByRole('group', { name: 'Shown as' })
+          .or(page.getByText('patterns', { exact: true }))
+          .last()
+          .click();
+      }
+      await page.getByTestId('pattern').filter({ hasText: 'lease lost' }).hover();
       await page
         .getByTestId('pattern')
         .filter({ hasText: 'lease lost' })
@@ -46,6 +63,41 @@ for (const scheme of ['light', 'dark'] as const) {
         .click();
       await page.getByTestId('line').nth(2).click();
       await picture(page, name('logs'));
+      if (scheme === 'dark') return;
+      await page.getByRole('button', { name: 'Clear the scope' }).click();
+      await page.getByLabel('Close the record').click();
+      await page.getByText('fields', { exact: true }).click();
+      await page.getByTestId('field').first().waitFor();
+      await picture(page, 'fields');
+      await page.getByText('chart', { exact: true }).click();
+      await page.getByLabel('Steps').fill('count by level every 1m');
+      await page.keyboard.press('Enter');
+      await page.locator('figure svg').first().waitFor();
+      await picture(page, 'chart');
+    });
+
+    test('a kept night, played back', async ({ page }, info) => {
+      test.skip(scheme === 'dark');
+      await page.goto('/');
+      await page.getByTestId('focus-excess').click();
+      await page.getByTestId('pattern').first().waitFor();
+      await page.getByRole('button', { name: /^Data set/ }).click();
+      await page.getByRole('menuitem', { name: 'save as a bundle' }).click();
+      await page.getByRole('textbox', { name: 'Name' }).fill('Harbour night');
+      const download = page.waitForEvent('download');
+      await page.getByTestId('save-bundle').click();
+      const path = info.outputPath('night.zip');
+      await (await download).saveAs(path);
+      await page.getByTestId('files').setInputFiles(path);
+      await page.getByRole('button', { name: 'look at it' }).click({ timeout: 60_000 });
+      await page.getByRole('button', { name: 'play it back' }).click();
+      await page.getByRole('button', { name: 'Pause' }).click();
+      const slider = page.getByRole('slider', { name: 'Shown up to' });
+      await slider.focus();
+      const box = (await page.getByRole('region', { name: 'Replay' }).boundingBox())!;
+      await page.mouse.click(box.x + box.width * 0.55, box.y + box.height / 2);
+      await page.getByTestId('pattern').first().waitFor();
+      await picture(page, 'replay');
     });
 
     test('sources', async ({ page }) => {

@@ -5,6 +5,7 @@ import { saveText, savePicture } from '../export/save.js';
 import { csvLine } from '@flail/core/table';
 import { dayTime } from '../format/times.js';
 import { valueText } from '../format/values.js';
+import { usePinning } from '../pins/usePinning.js';
 import type { DrawingHandle } from './Drawing.js';
 import type { ChartData, ChartKind } from './options.js';
 import classes from './charts.module.css';
@@ -22,6 +23,7 @@ interface Props {
 /** Series over time, which can be taken away as a picture or as numbers, and read as a table. */
 export function Chart({ data, kind, height, label }: Props) {
   const drawing = useRef<DrawingHandle>(null);
+  const pin = usePinning();
   return (
     <figure className={classes.figure} aria-label={label}>
       <Suspense fallback={<Skeleton height={height} />}>
@@ -34,6 +36,7 @@ export function Chart({ data, kind, height, label }: Props) {
           </button>
         </Menu.Target>
         <Menu.Dropdown>
+          <Menu.Item onClick={() => pin({ kind: 'chart', title: label })}>pin it, with this view</Menu.Item>
           <Menu.Item onClick={() => void savePicture(`${label}.png`, drawing.current?.svg() ?? '')}>
             as PNG
           </Menu.Item>

@@ -1,4 +1,4 @@
-import { baselineOf, carriedParameters, readState, writeState } from './view-state.js';
+import { baselineOf, carriedParameters, datasetParameters, readState, writeState } from './view-state.js';
 
 const HOUR = 3_600_000;
 const focus = { from: Date.UTC(2026, 2, 2, 18), to: Date.UTC(2026, 2, 2, 19) };
@@ -12,6 +12,7 @@ describe('the state in the URL', () => {
       band: { from: 0, to: HOUR },
     });
     expect(readState(written)).toEqual({
+      dataset: 'live',
       focus,
       choice: 'day',
       baseline: baselineOf(focus, 'day', undefined),
@@ -37,6 +38,7 @@ describe('the state in the URL', () => {
 
   it('takes nonsense for nothing', () => {
     expect(readState(new URLSearchParams('focus=x~y&against=sideways&band=1'))).toEqual({
+      dataset: 'live',
       focus: undefined,
       baseline: undefined,
       choice: 'before',
@@ -55,5 +57,11 @@ describe('the state in the URL', () => {
   it('goes along from view to view without what belongs to one of them', () => {
     const parameters = writeState(new URLSearchParams('order=rare&record=5'), { focus, scope: 'x' });
     expect([...carriedParameters(parameters).keys()]).toEqual(['focus', 'scope']);
+  });
+
+  it('names the data set, and opens a kept one with what it was kept for', () => {
+    const parameters = new URLSearchParams(datasetParameters('night-3', 'scope=x&order=rare&data=other'));
+    expect(readState(parameters)).toMatchObject({ dataset: 'night-3', scope: 'x' });
+    expect(parameters.has('order')).toBe(false);
   });
 });

@@ -59,7 +59,7 @@ describe('the inventory', () => {
     global.fetch = ((path: string, init?: RequestInit) => {
       const body: unknown = typeof init?.body === 'string' ? JSON.parse(init.body) : undefined;
       asked.push({ path, method: init?.method ?? 'GET', body });
-      const answer = path.includes('/preview') ? preview : path.includes('sources?') ? sources : {};
+      const answer = path.includes('/preview') ? preview : path.includes('sources?') ? sources : [];
       return Promise.resolve({ ok: true, status: 200, text: () => Promise.resolve(JSON.stringify(answer)) });
     }) as unknown as typeof fetch;
   });
@@ -86,7 +86,7 @@ describe('the inventory', () => {
     fireEvent.click(await screen.findByRole('button', { name: 'read it so from now on' }));
     await waitFor(() =>
       expect(asked).toContainEqual({
-        path: '/api/v1/sources/heart/format',
+        path: '/api/v1/sources/heart/format?dataset=live',
         method: 'PUT',
         body: { format: 'syslog' },
       }),
