@@ -1,0 +1,30 @@
+/** A request that a part of the interface made. */
+export interface Request {
+  method: string;
+  path: string;
+  body: unknown;
+}
+
+/** What the server would answer, by the beginning of the path under `/api/v1/`; the longest that fits counts. */
+export type Answers = Record<string, unknown>;
+
+/** Stands in for the server; tells what was asked. */
+export function answerWith(answers: Answers): Request[] {
+  const asked: Request[] = [];
+  global.fetch = ((address: string, init?: RequestInit) => {
+    const path = address.replace('/api/v1/', '');
+    const body: unknown = typeof init?.body === 'string' ? JSON.parse(init.body) : undefined;
+    const method = init?.method ?? 'GET';
+    asked.push({ method, path, body });
+    const [found] = Object.keys(answers)
+      .filter((beginning) => `${method} ${path}`.startsWith(beginning) || path.startsWith(beginning))
+      .sort((a, b) => b.length - a.length);
+    const answer = found === undefined ? [] : answers[found];
+    return Promise.resolve({
+      ok: true,
+      status: 200,
+      text: () => Promise.resolve(answer === undefined ? '' : JSON.stringify(answer)),
+    });
+  }) as unknown as typeof fetch;
+  return asked;
+}
