@@ -70,7 +70,7 @@ for (const scheme of ['light', 'dark'] as const) {
       await page.getByTestId('field').first().waitFor();
       await picture(page, 'fields');
       await page.getByText('chart', { exact: true }).click();
-      await page.getByLabel('Steps').fill('count by level every 1m');
+      await page.locator('input[aria-label=Steps]').fill('count by level every 1m');
       await page.keyboard.press('Enter');
       await page.locator('figure svg').first().waitFor();
       await picture(page, 'chart');

@@ -66,7 +66,15 @@ export function DatasetMenu({ onOpenBundle }: { onOpenBundle: () => void }) {
         {here && dialog === 'save' && <SaveBundle dataset={here} onClose={close} />}
         {here && dialog === 'rename' && <RenameDataset dataset={here} onClose={close} />}
         {here && dialog === 'forget' && (
-          <ForgetDataset dataset={here} onClose={close} onForgotten={() => go(LIVE)} />
+          <ForgetDataset
+            dataset={here}
+            onClose={close}
+            onForgotten={() => {
+              // Whatever is shown next must not be let go of too.
+              close();
+              go(LIVE);
+            }}
+          />
         )}
       </Suspense>
     </>

@@ -62,7 +62,8 @@ export function AroundView({ place, columns, onColumns, highlights, wrap, openId
       const side = (order: 'newest' | 'oldest') =>
         api.logs({ dataset, window, scope: scope!, order, limit, cursor: record!.cursor }, signal);
       const [before, after] = await Promise.all([side('newest'), side('oldest')]);
-      return { before: [...before.records].reverse(), after: after.records };
+      const found = { before: [...before.records].reverse(), after: after.records };
+      return { ...found, company: company as Company };
     },
     scope !== undefined,
   );
@@ -76,7 +77,7 @@ export function AroundView({ place, columns, onColumns, highlights, wrap, openId
       <div className={classes.head}>
         <p className={list.finding} data-testid="finding">
           {record && around.data
-            ? `${plural(around.data.before.length, 'record')} before and ${plural(around.data.after.length, 'record')} after ${clockTime(record.time)}, ${COMPANY_WORDS[company as Company]}.`
+            ? `${plural(around.data.before.length, 'record')} before and ${plural(around.data.after.length, 'record')} after ${clockTime(record.time)}, ${COMPANY_WORDS[around.data.company]}.`
             : 'The records around one.'}{' '}
           <button type="button" className="word" onClick={onBack}>
             back to the list

@@ -61,7 +61,7 @@ export function LinesList(props: Props) {
   }, [selected, virtual, middle]);
   const template = tracks(columns);
   return (
-    <div ref={scroller} className={list.scroller} data-stale={props.stale === true} tabIndex={-1}>
+    <div ref={scroller} className={list.scroller} data-stale={props.stale === true} tabIndex={0}>
       <div role="list" style={{ height: virtual.getTotalSize(), position: 'relative' }}>
         {items.map(({ index, start, key }) => {
           const record = records[index]!;

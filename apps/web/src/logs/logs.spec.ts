@@ -211,8 +211,8 @@ describe('sentences', () => {
         period: 60,
         missed: ['x'],
         beats: 100,
-        onBeat: 99,
+        onBeat: 0.99,
       }),
-    ).toBe('Every 1 min, 99% of the beats kept, 1 beat missed.');
+    ).toBe('Every 1 min, 99% of them on the beat, 1 beat missed.');
   });
 });

@@ -177,7 +177,7 @@ export function Timeband() {
           ref={surface}
           width={width}
           height={RIBBON_HEIGHT}
-          role="img"
+          role="group"
           aria-label="Records over time, with focus and baseline. Drag to set the focus; roll the wheel to zoom."
           onPointerDown={begin}
           onPointerMove={(event) => drag && setDrag({ ...drag, now: momentAt(event) })}

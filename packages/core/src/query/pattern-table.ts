@@ -108,7 +108,8 @@ export function patternTable(
 }
 
 const ORDERS: Record<PatternOrder, (a: PatternRow, b: PatternRow) => number> = {
-  surprise: (a, b) => b.surprise - a.surprise,
+  // Of equals the one that came last: it stands nearest to what the focus leads up to.
+  surprise: (a, b) => b.surprise - a.surprise || b.first - a.first,
   common: (a, b) => b.focus - a.focus,
   rare: (a, b) => Number(a.focus === 0) - Number(b.focus === 0) || a.focus - b.focus,
   latest: (a, b) => b.first - a.first,
