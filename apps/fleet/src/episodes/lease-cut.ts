@@ -92,8 +92,7 @@ export class LeaseModel {
       lost,
       queue: Math.round(requests * share * retake * TRIES),
       failing: HABITUAL_FAILURES + share * Math.exp(-TIMEOUT_SECONDS / retake),
-      wait:
-        15 + (slow ? SLOW_WAIT * episode.strength : 0) + share * Math.min(retake, TIMEOUT_SECONDS) * 1000,
+      wait: 15 + (slow ? SLOW_WAIT * episode.strength : 0) + share * Math.min(retake, TIMEOUT_SECONDS) * 1000,
     };
   }
 }

@@ -177,7 +177,7 @@ function emissionOf(body: string): Partial<Emission> | undefined {
     (level === undefined || (LEVELS as readonly unknown[]).includes(level)) &&
     (sampling === undefined || (SAMPLINGS as readonly unknown[]).includes(sampling)) &&
     (payloads === undefined || typeof payloads === 'boolean');
-  return fits ? (given) : undefined;
+  return fits ? given : undefined;
 }
 
 /** The minute under way is simulated already; what is done takes effect with the next. */
