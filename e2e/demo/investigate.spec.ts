@@ -247,7 +247,9 @@ test.describe('lines', () => {
 
   test('are followed as they come in, and wait while it is paused', async ({ page }) => {
     const to = await heldTo(page);
-    await page.goto(`/logs?${windowOf(to - HOUR, to)}&scope=${encodeURIComponent('source = followed')}`);
+    await page.goto(
+      `/logs?${windowOf(to - HOUR, to)}&scope=${encodeURIComponent('source = tide-feed and gull')}`,
+    );
     await page.getByText('No record here').waitFor();
     await page.keyboard.press('f');
     await expect(page.getByTestId('follow')).toContainText('Following');
@@ -255,10 +257,8 @@ test.describe('lines', () => {
     // Of an earlier day, so that other tests do not meet them.
     const send = async (count: number): Promise<void> => {
       const ts = new Date(to - 3 * 24 * HOUR).toISOString();
-      const lines = Array.from({ length: count }, () =>
-        JSON.stringify({ ts, level: 'info', msg: `gull ${next++} seen` }),
-      );
-      const answer = await page.request.post('/api/v1/intake/logs?source=followed', {
+      const lines = Array.from({ length: count }, () => `ts=${ts} level=info msg="gull ${next++} seen"`);
+      const answer = await page.request.post('/api/v1/intake/logs?source=tide-feed', {
         data: lines.join('\n'),
         headers: { 'content-type': 'text/plain' },
       });
