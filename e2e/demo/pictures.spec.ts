@@ -11,7 +11,12 @@ const pictures = join(dirname(fileURLToPath(import.meta.url)), '../../docs/scree
 async function picture(page: Page, name: string): Promise<void> {
   await page.evaluate(() => document.fonts.ready.then(() => undefined));
   await page.mouse.move(0, 799);
-  await page.waitForLoadState('networkidle');
+  // What is still on its way is dimmed, or stands for lines to come.
+  await page.waitForFunction(
+    () =>
+      document.querySelector('[data-stale="true"], [aria-busy="true"], [class*="Skeleton-root"]') === null,
+  );
+  await page.waitForTimeout(700);
   await page.screenshot({ path: join(pictures, `${name}.png`) });
 }
 
@@ -64,9 +69,9 @@ for (const scheme of ['light', 'dark'] as const) {
       await page.getByTestId('line').nth(2).click();
       await picture(page, name('logs'));
       if (scheme === 'dark') return;
-      await page.getByRole('button', { name: 'Clear the scope' }).click();
       await page.getByLabel('Close the record').click();
-      await page.getByText('fields', { exact: true }).click();
+      await page.getByRole('button', { name: 'Clear the scope' }).click();
+      await page.getByTitle('Fields, and how their values differ').click();
       await page.getByTestId('field').first().waitFor();
       await picture(page, 'fields');
       await page.getByText('chart', { exact: true }).click();
