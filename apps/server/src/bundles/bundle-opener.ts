@@ -1,7 +1,7 @@
 import type { OpenedBundle, OpenedFile } from '@flail/contract';
 import { plainToInstance } from 'class-transformer';
 import { validate } from 'class-validator';
-import { Inject, Injectable } from '@nestjs/common';
+import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
 import { createWriteStream } from 'node:fs';
 import { mkdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
@@ -33,7 +33,7 @@ type Taken = Pick<OpenedFile, 'accepted' | 'malformed' | 'problems'>;
 
 /** Opens a bundle as a data set of its own. */
 @Injectable()
-export class BundleOpener {
+export class BundleOpener implements OnModuleInit {
   constructor(
     @Inject(CONFIG) private readonly config: Config,
     private readonly store: RecordStore,
@@ -44,12 +44,21 @@ export class BundleOpener {
     private readonly rules: RulesTransfer,
   ) {}
 
+  /** What was being opened when the process ended is of no use any more. */
+  async onModuleInit(): Promise<void> {
+    await rm(this.incoming, { recursive: true, force: true });
+  }
+
+  private get incoming(): string {
+    return join(this.config.data, 'incoming');
+  }
+
   /**
    * Opens a zip archive: one that was written here, with a manifest, or any other of log files, CSV, OTLP,
    * CloudEvents and run events in JSON. Either all of it is opened, or nothing is left of it.
    */
   async open(body: Readable, name: string | undefined): Promise<OpenedBundle> {
-    const folder = join(this.config.data, 'incoming');
+    const folder = this.incoming;
     const path = join(folder, `${randomUUID()}.zip`);
     await mkdir(folder, { recursive: true });
     let archive: Archive | undefined;

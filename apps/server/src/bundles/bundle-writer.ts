@@ -18,7 +18,7 @@ const EVENTS_AT_ONCE = 500;
 /** A part of a bundle: its name, and the pieces of its content, read when its turn comes. */
 interface Part {
   file: string;
-  pieces: () => AsyncGenerator<Uint8Array>;
+  pieces: () => AsyncIterable<Uint8Array> | Iterable<Uint8Array>;
 }
 
 /** Writes a data set, or a window of it, into one file that can be opened elsewhere. */
@@ -186,7 +186,4 @@ const within = ({ from, to }: Window): { [Op.gte]: number; [Op.lt]: number } => 
 const lines = (objects: readonly object[]): Uint8Array =>
   Buffer.from(objects.map((one) => `${JSON.stringify(one)}\n`).join(''));
 
-// eslint-disable-next-line @typescript-eslint/require-await -- a single piece is a stream as well
-async function* once(content: object): AsyncGenerator<Uint8Array> {
-  yield Buffer.from(JSON.stringify(content, undefined, 2));
-}
+const once = (content: object): Uint8Array[] => [Buffer.from(JSON.stringify(content, undefined, 2))];

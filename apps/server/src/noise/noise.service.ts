@@ -65,7 +65,7 @@ export class NoiseService {
         records: measured.reduce((sum, row) => sum + row.records, 0),
         bytes,
         rows: rows.slice(0, ROWS_SHOWN),
-        more: Math.max(0, measured.length - ROWS_SHOWN),
+        more: measured.length - Math.min(rows.length, ROWS_SHOWN),
         ...missingBody(asked.dataset, effort),
       };
     });

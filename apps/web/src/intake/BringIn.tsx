@@ -6,20 +6,13 @@ import { type ReactNode, useCallback, useMemo, useState, useSyncExternalStore } 
 import { useDropzone } from 'react-dropzone';
 import { useLocation, useNavigate } from 'react-router';
 import { datasetParameters, useViewState } from '../context/view-state.js';
+import { FORMATS } from '../format/formats.js';
 import { byteCount, fullCount, plural } from '../format/numbers.js';
 import { windowText } from '../format/times.js';
 import { isBundle, type Upload, Uploads } from './uploads.js';
 import classes from './intake.module.css';
 
-const FORMATS = [
-  { value: 'auto', label: 'found from the first lines' },
-  { value: 'json', label: 'JSON lines' },
-  { value: 'logfmt', label: 'logfmt' },
-  { value: 'access', label: 'access log' },
-  { value: 'syslog', label: 'syslog' },
-  { value: 'csv', label: 'CSV' },
-  { value: 'plain', label: 'plain text' },
-];
+const CHOICES = [{ value: 'auto', label: 'found from the first lines' }, ...FORMATS];
 const FORMAT_NAMES: Record<string, string> = Object.fromEntries(
   FORMATS.map(({ value, label }) => [value, label]),
 );
@@ -74,7 +67,7 @@ export function BringIn({
           </button>
           <Select
             label="Format"
-            data={FORMATS}
+            data={CHOICES}
             value={format}
             onChange={(value) => setFormat(value ?? 'auto')}
             allowDeselect={false}

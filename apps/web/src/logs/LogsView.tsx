@@ -2,6 +2,7 @@ import type { LogRecord, ReadBody } from '@flail/contract';
 import { narrow, quoteValue } from '@flail/core/expression';
 import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useMemo, useRef, useState } from 'react';
+import { useSearchParams } from 'react-router';
 import { readBody, useCount, useLogs } from '../api/queries.js';
 import { useViewParameter, useViewState } from '../context/view-state.js';
 import { plural } from '../format/numbers.js';
@@ -65,6 +66,7 @@ function Lines({ body }: { body: ReadBody }) {
   const scroller = useRef<HTMLDivElement>(null);
   const main = useRef<HTMLDivElement>(null);
   const pin = usePinning();
+  const [parameters] = useSearchParams();
   const client = useQueryClient();
   const logs = useLogs(body, order);
   const count = useCount(body);
@@ -88,12 +90,16 @@ function Lines({ body }: { body: ReadBody }) {
   const only = (term: string): void => change({ scope: narrow(state.scope, term) });
   const without = (term: string): void => change({ scope: narrow(state.scope, term, true) });
   const patternOf = (index: number): string => `pattern ${records[index]!.pattern}`;
-  const pinLine = (record: LogRecord): void =>
+  const pinLine = (record: LogRecord): void => {
+    const opened = new URLSearchParams(parameters);
+    opened.set('record', record.id);
     pin({
+      address: `/logs?${opened.toString()}`,
       kind: 'line',
       title: record.text.slice(0, 200),
       seen: { time: record.time, service: record.service, line: record.line.slice(0, 4000) },
     });
+  };
   useRowKeys(records.length, selected, setSelected, {
     Enter: (index) => setOpenId(records[index]!.id),
     i: (index) => only(patternOf(index)),
@@ -155,7 +161,7 @@ function Lines({ body }: { body: ReadBody }) {
           }}
         />
         {askedTerm !== '' && (askedWhat === 'count' || askedWhat === 'regularity') && (
-          <AskedOf what={askedWhat} term={askedTerm} body={body} onClose={() => setAsked('')} />
+          <AskedOf key={asked} what={askedWhat} term={askedTerm} body={body} onClose={() => setAsked('')} />
         )}
         {show !== 'lines' ? (
           <SummaryView body={body} show={show === 'chart' ? 'chart' : 'table'} />

@@ -23,6 +23,8 @@ export function CorrectSentence({ row, detail, onCorrect }: Props) {
     () => api.previewCorrection(dataset, draft!.rule),
     draft !== undefined,
   );
+  // What another correction would change says nothing of this one.
+  const shown = preview.isPlaceholderData ? undefined : preview.data;
   const choose = (rule: CorrectionBody, words: string): void => setDraft({ rule, words });
   return (
     <>
@@ -73,12 +75,12 @@ export function CorrectSentence({ row, detail, onCorrect }: Props) {
         <div className={classes.preview} role="status" data-testid="correction">
           {preview.isError
             ? preview.error.message
-            : preview.data
-              ? `${draft.rule.kind === 'slot' ? 'Making this word a slot' : 'Splitting by this slot'} makes ${plural(preview.data.to.length, 'pattern')} of ${fullCount(preview.data.from.length)}, and touches ${plural(preview.data.records, 'line')}. No line is changed.`
+            : shown
+              ? `${draft.rule.kind === 'slot' ? 'Making this word a slot' : 'Splitting by this slot'} makes ${plural(shown.to.length, 'pattern')} of ${fullCount(shown.from.length)}, and touches ${plural(shown.records, 'line')}. No line is changed.`
               : 'Looking at what it would change.'}
           <span className={classes.previewActions}>
             <Button
-              disabled={!preview.data || preview.isError}
+              disabled={!shown || preview.isError}
               variant="filled"
               onClick={() => {
                 onCorrect(draft.rule, draft.words);

@@ -77,7 +77,7 @@ export default function NoiseReport({ body, onMute }: { body: ReadBody; onMute: 
         </tbody>
       </table>
       <p className="soft">
-        {more > 0 && `${plural(more, 'smaller row')} not shown. `}
+        {more > 0 && `${plural(more, 'row')}, smaller or muted, not shown. `}
         <button type="button" className="word" onClick={() => saveText('noise.csv', csvOf(rows), 'text/csv')}>
           save as CSV
         </button>

@@ -5,20 +5,12 @@ import { useState } from 'react';
 import { api } from '../api/client.js';
 import { useFormatPreview } from '../api/queries.js';
 import { useViewState } from '../context/view-state.js';
+import { FORMATS } from '../format/formats.js';
 import { plural } from '../format/numbers.js';
 import { clockTime } from '../format/times.js';
 import { LevelLetter } from '../paired/LevelLetter.js';
 import { Failure } from '../states/States.js';
 import classes from './sources.module.css';
-
-const FORMATS = [
-  { value: 'json', label: 'JSON lines' },
-  { value: 'logfmt', label: 'logfmt' },
-  { value: 'access', label: 'access log' },
-  { value: 'syslog', label: 'syslog' },
-  { value: 'csv', label: 'CSV' },
-  { value: 'plain', label: 'plain text' },
-];
 
 /** Fields that a column may stand for; any other name will do as well. */
 const FIELDS = ['time', 'level', 'text', 'service', 'instance', 'host', 'site', 'trace', 'run', 'duration'];
