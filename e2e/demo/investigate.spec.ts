@@ -308,8 +308,8 @@ test.describe('lines', () => {
       .click();
     await expect(other.getByTestId('scope')).toContainText('level >= warn');
     await other.getByRole('button', { name: 'Kept and earlier scopes' }).click();
-    await other.getByRole('button', { name: 'Let go of Warnings of leases' }).click();
-    await expect(other.getByRole('button', { name: 'Let go of Warnings of leases' })).toHaveCount(0);
+    await other.getByRole('menuitem', { name: 'Let go of Warnings of leases' }).click();
+    await expect(other.getByRole('menuitem', { name: 'Let go of Warnings of leases' })).toHaveCount(0);
   });
 });
 

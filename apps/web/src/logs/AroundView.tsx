@@ -13,7 +13,6 @@ import {
   COMPANY_WORDS,
   type Company,
   companyScope,
-  momentWindow,
   placeOf,
   REACHES,
   type Reach,
@@ -23,6 +22,7 @@ import { ColumnHeads } from './ColumnHeads.js';
 import type { Column } from './columns.js';
 import type { Highlight } from './highlights.js';
 import { LinesList } from './LinesList.js';
+import { useRecordAt } from './useRecordAt.js';
 import list from '../frame/list.module.css';
 import classes from './logs.module.css';
 
@@ -45,14 +45,7 @@ export function AroundView({ place, columns, onColumns, highlights, wrap, openId
   const [reach, setReach] = useViewParameter('reach', REACHES[0]);
   const scroller = useRef<HTMLDivElement>(null);
   const at = placeOf(place);
-  const middle = useAsked(
-    ['record', dataset, place],
-    async (signal) => {
-      const found = await api.logs({ dataset, window: momentWindow(at!.time), limit: 1000 }, signal);
-      return found.records.find(({ cursor }) => cursor === at!.cursor) ?? null;
-    },
-    at !== undefined,
-  );
+  const middle = useRecordAt(dataset, place);
   const record = middle.data ?? undefined;
   const scope = record && companyScope(record, company as Company);
   const around = useAsked(

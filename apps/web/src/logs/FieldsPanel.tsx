@@ -4,8 +4,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useFields } from '../api/queries.js';
 import { useViewState } from '../context/view-state.js';
-import { liftText } from '../paired/lift.js';
-import { Paired } from '../paired/Paired.js';
+import { ValueRow } from '../paired/ValueRow.js';
 import { Failure, Waiting } from '../states/States.js';
 import { type Column, toggled } from './columns.js';
 import { fieldFinding, quantityText } from './fields.js';
@@ -96,41 +95,19 @@ function FieldRow({ field, open, onToggle, column, onColumn }: RowProps) {
           <p className={classes.finding}>{fieldFinding(field)}</p>
           {shift && <Shift shift={shift} />}
           {!field.identifier &&
-            values.slice(0, VALUES_SHOWN).map((value) => (
-              <div key={value.value} className={classes.value}>
-                <span className={classes.valueText} title={value.value}>
-                  {value.value}
-                </span>
-                <Paired
-                  focus={value.focus}
-                  baseline={value.baseline}
-                  expected={field.baseline === 0 ? undefined : value.baseline * ratio}
+            values
+              .slice(0, VALUES_SHOWN)
+              .map((value) => (
+                <ValueRow
+                  key={value.value}
+                  value={value}
+                  field={field.field}
+                  ratio={ratio}
                   most={most}
-                  width={54}
+                  onOnly={() => change({ scope: narrow(state.scope, termOf(value.value)) })}
+                  onWithout={() => change({ scope: narrow(state.scope, termOf(value.value), true) })}
                 />
-                <span className={classes.lift} data-significant={value.significant}>
-                  {liftText(value)}
-                </span>
-                <span className={classes.words}>
-                  <button
-                    type="button"
-                    className="word"
-                    aria-label={`Only ${field.field} ${value.value}`}
-                    onClick={() => change({ scope: narrow(state.scope, termOf(value.value)) })}
-                  >
-                    only
-                  </button>
-                  <button
-                    type="button"
-                    className="word"
-                    aria-label={`Without ${field.field} ${value.value}`}
-                    onClick={() => change({ scope: narrow(state.scope, termOf(value.value), true) })}
-                  >
-                    without
-                  </button>
-                </span>
-              </div>
-            ))}
+              ))}
         </>
       )}
     </section>

@@ -24,6 +24,7 @@ import { RecordPanel } from './RecordPanel.js';
 import { SelectionMenu } from './SelectionMenu.js';
 import { SummaryView } from './SummaryView.js';
 import { useFollow } from './useFollow.js';
+import { useRecordAt } from './useRecordAt.js';
 import classes from './logs.module.css';
 
 /** The finding above the lines, in one sentence. */
@@ -50,7 +51,8 @@ export function LogsView() {
 function Lines({ body }: { body: ReadBody }) {
   const [state, change] = useViewState();
   const [order, setOrder] = useViewParameter('lines', 'newest');
-  const [openId, setOpenId] = useViewParameter('record', '');
+  /** The place of the record that is open. */
+  const [openAt, setOpenAt] = useViewParameter('record', '');
   const [show, setShow] = useViewParameter('show', 'lines');
   const [columnText, setColumnText] = useViewParameter('cols', '');
   const [wrap, setWrap] = useViewParameter('wrap', '');
@@ -61,8 +63,6 @@ function Lines({ body }: { body: ReadBody }) {
   const [asked, setAsked] = useViewParameter('ask', '');
   const [following, setFollowing] = useViewParameter('follow', '');
   const [selected, setSelected] = useState(-1);
-  /** A record that was opened elsewhere than in the list. */
-  const [beside, setBeside] = useState<LogRecord>();
   const scroller = useRef<HTMLDivElement>(null);
   const main = useRef<HTMLDivElement>(null);
   const pin = usePinning();
@@ -86,13 +86,17 @@ function Lines({ body }: { body: ReadBody }) {
     if (hasNextPage && !isFetchingNextPage) void fetchNextPage();
   }, [hasNextPage, isFetchingNextPage, fetchNextPage]);
 
-  const open = beside?.id === openId ? beside : records.find(({ id }) => id === openId);
+  const openListed = openAt === '' ? undefined : records.find((record) => placeText(record) === openAt);
+  // One that is not in the list, from a copied link or from around another, is fetched by its place.
+  const openElsewhere = useRecordAt(state.dataset, openAt, openAt !== '' && !openListed);
+  const open =
+    openListed ?? (openElsewhere.isPlaceholderData ? undefined : (openElsewhere.data ?? undefined));
   const only = (term: string): void => change({ scope: narrow(state.scope, term) });
   const without = (term: string): void => change({ scope: narrow(state.scope, term, true) });
   const patternOf = (index: number): string => `pattern ${records[index]!.pattern}`;
   const pinLine = (record: LogRecord): void => {
     const opened = new URLSearchParams(parameters);
-    opened.set('record', record.id);
+    opened.set('record', placeText(record));
     pin({
       address: `/logs?${opened.toString()}`,
       kind: 'line',
@@ -101,7 +105,7 @@ function Lines({ body }: { body: ReadBody }) {
     });
   };
   useRowKeys(records.length, selected, setSelected, {
-    Enter: (index) => setOpenId(records[index]!.id),
+    Enter: (index) => setOpenAt(placeText(records[index]!)),
     i: (index) => only(patternOf(index)),
     x: (index) => without(patternOf(index)),
     p: (index) => pinLine(records[index]!),
@@ -109,7 +113,7 @@ function Lines({ body }: { body: ReadBody }) {
   });
   useKeys({
     Escape: () => {
-      if (openId !== '') setOpenId('');
+      if (openAt !== '') setOpenAt('');
       else if (around !== '') setAround('');
       else if (asked !== '') setAsked('');
     },
@@ -121,10 +125,6 @@ function Lines({ body }: { body: ReadBody }) {
   const [askedWhat, askedTerm] = asked.includes('~')
     ? [asked.slice(0, asked.indexOf('~')), asked.slice(asked.indexOf('~') + 1)]
     : ['', ''];
-  const openBeside = (record: LogRecord): void => {
-    setBeside(record);
-    setOpenId(record.id);
-  };
 
   return (
     <section className={classes.view} aria-label="Logs" aria-busy={logs.isPlaceholderData}>
@@ -191,12 +191,12 @@ function Lines({ body }: { body: ReadBody }) {
                   wrap={wrap !== ''}
                   density={density as keyof typeof ROW_HEIGHT}
                   selected={selected}
-                  openId={openId}
+                  openId={open?.id ?? ''}
                   stale={following === '' && logs.isPlaceholderData}
                   scroller={scroller}
                   onSelect={(index) => {
                     setSelected(index);
-                    setOpenId(records[index]!.id);
+                    setOpenAt(placeText(records[index]!));
                     // Who reads a record does not want it to run away.
                     if (following !== '') act('pause');
                   }}
@@ -214,8 +214,8 @@ function Lines({ body }: { body: ReadBody }) {
           onColumns={setColumns}
           highlights={highlights}
           wrap={wrap !== ''}
-          openId={openId}
-          onOpen={openBeside}
+          openId={open?.id ?? ''}
+          onOpen={(record) => setOpenAt(placeText(record))}
           onBack={() => setAround('')}
         />
       )}
@@ -231,13 +231,10 @@ function Lines({ body }: { body: ReadBody }) {
         <RecordPanel
           record={open}
           highlights={highlights}
-          onClose={() => setOpenId('')}
+          onClose={() => setOpenAt('')}
           onOnly={only}
           onWithout={without}
-          onAround={() => {
-            setBeside(open);
-            setAround(placeText(open));
-          }}
+          onAround={() => setAround(placeText(open))}
           onRegularity={() => setAsked(`regularity~pattern ${open.pattern}`)}
           onPin={() => pinLine(open)}
           onAll={(field, value) => {

@@ -81,7 +81,7 @@ export function SummaryView({ body, show }: { body: ReadBody; show: 'table' | 'c
       ) : !summary.data ? (
         <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['summary'] })} />
       ) : (
-        <>
+        <div className={classes.answer} data-stale={summary.isPlaceholderData}>
           <p className={list.finding} data-testid="finding">
             {summaryFinding(summary.data)}
           </p>
@@ -104,7 +104,7 @@ export function SummaryView({ body, show }: { body: ReadBody; show: 'table' | 'c
           )}
           {show === 'table' && <SummaryTable answer={summary.data} name={steps} />}
           <How answer={summary.data} />
-        </>
+        </div>
       )}
     </div>
   );

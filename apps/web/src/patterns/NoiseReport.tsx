@@ -18,7 +18,7 @@ export default function NoiseReport({ body, onMute }: { body: ReadBody; onMute: 
   if (!noise.data) return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['noise'] })} />;
   const { rows, bytes, more, missing } = noise.data;
   return (
-    <div className={classes.report} data-testid="noise">
+    <div className={classes.report} data-testid="noise" data-stale={noise.isPlaceholderData}>
       <MissingNote missing={missing} />
       <table className={classes.table}>
         <thead>

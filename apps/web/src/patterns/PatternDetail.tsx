@@ -1,4 +1,4 @@
-import type { CorrectionBody, PatternAnswer, PatternSummary, ReadBody } from '@flail/contract';
+import type { PatternAnswer, PatternSummary, ReadBody } from '@flail/contract';
 import { narrow, quoteValue } from '@flail/core/expression';
 import { CloseButton, TextInput } from '@mantine/core';
 import { useState } from 'react';
@@ -14,10 +14,11 @@ import { LineText } from '../logs/LineText.js';
 import { regularitySentence } from '../logs/regularity.js';
 import { stepFor, withSteps } from '../logs/steps.js';
 import { LevelLetter } from '../paired/LevelLetter.js';
-import { liftText, liftWords } from '../paired/lift.js';
-import { Paired } from '../paired/Paired.js';
+import { liftWords } from '../paired/lift.js';
+import { ValueRow } from '../paired/ValueRow.js';
 import { Failure } from '../states/States.js';
 import { CorrectSentence } from './CorrectSentence.js';
+import { Grouping } from './Grouping.js';
 import { sentenceText } from './Sentence.js';
 import type { PatternRules } from './usePatternRules.js';
 import classes from './detail.module.css';
@@ -74,7 +75,7 @@ export default function PatternDetail({ row, body, all, rules, onClose, onLines,
       ))}
       <Samples id={row.id} body={body} />
       <Elsewhere id={row.id} body={body} />
-      {detail.data && <Grouping row={row} detail={detail.data} rules={rules} />}
+      {detail.data && <Grouping id={row.id} detail={detail.data} rules={rules} />}
     </aside>
   );
 }
@@ -136,35 +137,19 @@ function Slot({ slot, index, pattern, body }: SlotProps) {
           </p>
           {measured && <OverTime field={slot.field} pattern={pattern} body={body} />}
           {!slot.identifier &&
-            slot.values.slice(0, VALUES_SHOWN).map((value) => (
-              <div key={value.value} className={classes.value}>
-                <code title={value.value}>{value.value}</code>
-                <Paired
-                  focus={value.focus}
-                  baseline={value.baseline}
-                  expected={slot.baseline === 0 ? undefined : value.baseline * ratio}
+            slot.values
+              .slice(0, VALUES_SHOWN)
+              .map((value) => (
+                <ValueRow
+                  key={value.value}
+                  value={value}
+                  field={slot.name === '' ? slot.field : slot.name}
+                  ratio={ratio}
                   most={most}
-                  width={60}
+                  onOnly={() => change({ scope: narrow(state.scope, term(value.value)) })}
+                  onWithout={() => change({ scope: narrow(state.scope, term(value.value), true) })}
                 />
-                <span className={classes.lift}>{liftText(value)}</span>
-                <span className={classes.words}>
-                  <button
-                    type="button"
-                    className="word"
-                    onClick={() => change({ scope: narrow(state.scope, term(value.value)) })}
-                  >
-                    only
-                  </button>
-                  <button
-                    type="button"
-                    className="word"
-                    onClick={() => change({ scope: narrow(state.scope, term(value.value), true) })}
-                  >
-                    without
-                  </button>
-                </span>
-              </div>
-            ))}
+              ))}
         </>
       )}
     </section>
@@ -252,54 +237,6 @@ function Elsewhere({ id, body }: { id: string; body: ReadBody }) {
             ))}
           </tbody>
         </table>
-      )}
-    </section>
-  );
-}
-
-/** What joined into the pattern, and what it would join next. */
-function Grouping({
-  row,
-  detail,
-  rules,
-}: {
-  row: PatternSummary;
-  detail: PatternAnswer;
-  rules: PatternRules;
-}) {
-  const { joined, next, forms } = detail;
-  const apart = (layout: string): CorrectionBody => ({ kind: 'apart', pattern: row.id, layout });
-  return (
-    <section className={classes.part}>
-      <h3>How it is grouped</h3>
-      <p className={classes.soft}>{plural(forms, 'form')} of lines.</p>
-      {joined.slice(0, 8).map(({ layout, sentence, reason }) => (
-        <div key={layout} className={classes.form}>
-          <code>{sentenceText(sentence)}</code>
-          <span className={classes.soft}> joined: {reason} </span>
-          <button
-            type="button"
-            className="word"
-            onClick={() => rules.correct(apart(layout), 'Set a form apart.')}
-          >
-            split off
-          </button>
-        </div>
-      ))}
-      {next && (
-        <div className={classes.form}>
-          <span className={classes.soft}>Nearest: </span>
-          <code>{sentenceText(next.sentence)}</code>{' '}
-          <button
-            type="button"
-            className="word"
-            onClick={() =>
-              rules.correct({ kind: 'join', patterns: [row.id, next.pattern] }, 'Joined two patterns.')
-            }
-          >
-            join
-          </button>
-        </div>
       )}
     </section>
   );

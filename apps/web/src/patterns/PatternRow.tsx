@@ -1,4 +1,5 @@
 import type { PatternSummary } from '@flail/contract';
+import type { ReactNode } from 'react';
 import { dayTime } from '../format/times.js';
 import { LevelLetter } from '../paired/LevelLetter.js';
 import { liftWords } from '../paired/lift.js';
@@ -22,6 +23,8 @@ interface Props {
   onOnly: () => void;
   onWithout: () => void;
   onMute: () => void;
+  /** Says how it is grouped, and offers to join or split it. */
+  grouping: ReactNode;
 }
 
 /** A pattern in the list: its counts in both windows, how it changed, its sentence. */
@@ -83,6 +86,7 @@ export function PatternRow(props: Props) {
         <button type="button" className="word" onClick={props.onLines}>
           lines
         </button>
+        {props.grouping}
       </span>
     </div>
   );

@@ -13,6 +13,7 @@ import { usePinning } from '../pins/usePinning.js';
 import { Failure, Message, MissingNote, Nothing, Waiting } from '../states/States.js';
 import { ChangeGroups, GROUPS } from './ChangeGroups.js';
 import { GrainControl } from './GrainControl.js';
+import { GroupingAtRow } from './Grouping.js';
 import { noiseFinding } from './noise.js';
 import { PatternRow } from './PatternRow.js';
 import { found } from './rules.js';
@@ -69,6 +70,7 @@ function Patterns({ body }: { body: ReadBody }) {
   const count = useCount(body);
   const noise = useNoise(body, report === 'cost');
   const [done, setDone] = useState<Done>();
+  const [grouping, setGrouping] = useState('');
   const [listing, setListing] = useState(false);
   const rules = usePatternRules(setDone);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
@@ -314,6 +316,15 @@ function Patterns({ body }: { body: ReadBody }) {
                         onOnly={() => only([row.id])}
                         onWithout={() => without([row.id])}
                         onMute={() => mark([row.id], 'muted')}
+                        grouping={
+                          <GroupingAtRow
+                            id={row.id}
+                            body={body}
+                            rules={rules}
+                            opened={grouping === row.id}
+                            onOpened={(opened) => setGrouping(opened ? row.id : '')}
+                          />
+                        }
                       />
                     );
                   })}

@@ -83,28 +83,20 @@ export function ScopeMenu({ onTake, onHelp }: { onTake: (scope: string) => void;
         )}
         {usable.length > 0 && <Menu.Label>Kept</Menu.Label>}
         {usable.map(({ id, name: own, expression, shared: forAll }) => (
-          <Menu.Item
-            key={id}
-            onClick={() => take(expression)}
-            rightSection={
-              <span
-                role="button"
-                tabIndex={0}
-                className="word"
-                aria-label={`Let go of ${own}`}
-                onClick={(event) => {
-                  event.stopPropagation();
-                  forget.mutate(id);
-                }}
-                onKeyDown={(event) => event.key === 'Enter' && (event.stopPropagation(), forget.mutate(id))}
-              >
-                let go
-              </span>
-            }
-          >
-            <b>{own}</b> {forAll && <span className="soft">for all</span>}
-            <code className={classes.expression}>{expression}</code>
-          </Menu.Item>
+          <div key={id} className={classes.kept} role="none">
+            <Menu.Item onClick={() => take(expression)}>
+              <b>{own}</b> {forAll && <span className="soft">for all</span>}
+              <code className={classes.expression}>{expression}</code>
+            </Menu.Item>
+            <Menu.Item
+              className={classes.letGo}
+              closeMenuOnClick={false}
+              aria-label={`Let go of ${own}`}
+              onClick={() => forget.mutate(id)}
+            >
+              let go
+            </Menu.Item>
+          </div>
         ))}
         <Menu.Label>To begin with</Menu.Label>
         {startersFor(sources.data ?? []).map(({ question, scope }) => (
