@@ -38,6 +38,9 @@ import { QueryController } from './query/query.controller.js';
 import { QueryPool } from './query/query-pool.js';
 import { QueryService } from './query/query.service.js';
 import { SummaryService } from './query/summary.service.js';
+import { AnalysisPool } from './requests/analysis-pool.js';
+import { RequestsController } from './requests/requests.controller.js';
+import { RequestsService } from './requests/requests.service.js';
 import { SavedController } from './saved/saved.controller.js';
 import { ScrapeService } from './scrape/scrape.service.js';
 import { SeriesController } from './series/series.controller.js';
@@ -82,6 +85,7 @@ export class AppModule {
         NoiseController,
         SavedController,
         CasesController,
+        RequestsController,
         SystemController,
       ],
       providers: [
@@ -114,6 +118,8 @@ export class AppModule {
         BundleOpener,
         ExportService,
         NoiseService,
+        AnalysisPool,
+        RequestsService,
         CasesService,
         SourcesService,
         SyslogService,

@@ -708,3 +708,4 @@ export interface FollowNews {
   /** How many match. */
   matched: number;
 }
+export * from './requests.js';

@@ -29,7 +29,7 @@ export { type Change, type Spans } from './patterns/surprise.js';
 export { type CountKey, partsOfKey, type Splits } from './query/count-keys.js';
 export { edgesOf, excessOf } from './query/excess.js';
 export { evaluate, type PatternLookup, type PatternRecords, select } from './query/evaluate.js';
-export { type Rows, rowsOfSelection, type Selection } from './query/selection.js';
+export { holds, type Rows, rowsOfSelection, type Selection } from './query/selection.js';
 export { ALL, type Condition, ExpressionError, parseExpression, parseQuery } from './query/expression.js';
 export {
   addFieldCounts,

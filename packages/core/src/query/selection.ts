@@ -19,6 +19,9 @@ export function selectLayouts(passes: readonly boolean[]): Selection {
 /** Rows of a segment: all, none, or those with 1. */
 export type Rows = true | false | Uint8Array;
 
+export const holds = (rows: Rows, row: number): boolean =>
+  rows === true || (rows !== false && rows[row] === 1);
+
 /** The rows of a selection one by one. */
 export async function rowsOfSelection(view: SegmentView, selection: Selection): Promise<Rows> {
   return selection instanceof LayoutSelection ? byCode(selection.passes, () => view.layouts()) : selection;

@@ -1,6 +1,7 @@
 import type { Window } from '../query/window.js';
 import { rowsOf } from '../query/window.js';
 import { quantityOf } from '../records/quantity.js';
+import { fieldReader, SAMPLED_ONE_IN, weightOf } from '../requests/span.js';
 import type { SegmentView } from '../segments/view.js';
 
 /** What one service asked of another. */
@@ -31,18 +32,11 @@ export async function spanParts(view: SegmentView, window: Window): Promise<Span
   const [from, to] = rowsOf(await view.times(), window);
   if (from === to) return [];
   const services = await view.services();
-  const reader = async (name: string): Promise<(row: number) => string> => {
-    const field = await view.field(name);
-    if (!field) return () => '';
-    const { rows, column } = field;
-    return (row) => (rows[row]! < 0 ? '' : column.get(rows[row]!));
-  };
   const [span, parent, peer, status, duration, oneIn] = await Promise.all(
-    ['span', 'parent', 'peer.service', 'status', 'duration', 'sampling.one_in'].map(reader),
+    ['span', 'parent', 'peer.service', 'status', 'duration', SAMPLED_ONE_IN].map((name) => fieldReader(view, name)),
   );
   const parts: SpanPart[] = [];
   for (let row = from; row < to; row++) {
-    const weight = Number(oneIn!(row));
     parts.push({
       service: view.summary.services[services[row]!]!,
       span: span!(row),
@@ -50,7 +44,7 @@ export async function spanParts(view: SegmentView, window: Window): Promise<Span
       peer: peer!(row),
       failed: status!(row) === 'error',
       seconds: quantityOf(duration!(row))?.value ?? 0,
-      weight: weight >= 1 ? weight : 1,
+      weight: weightOf(oneIn!(row)),
     });
   }
   return parts;

@@ -1,0 +1,85 @@
+import type {
+  RequestAnswer,
+  RequestOrder,
+  RequestPreset,
+  RequestsAnalysisAnswer,
+  RequestsSearchAnswer,
+  TwinAnswer,
+} from '@flail/contract';
+import type { Condition, PatternRecords, SlotPlaces, Window } from '@flail/core';
+import type { BrokenSegment } from '../query/lane-tasks.js';
+
+/** Records of one kind, and how the patterns that a filter names group them. */
+export interface Body {
+  segments: number[];
+  patterns: Map<string, PatternRecords>;
+  slots?: SlotPlaces;
+}
+
+/** What every question about requests carries. */
+export interface Subject {
+  window: Window;
+  baseline?: Window;
+  /** Where the data set is shown to, when it is played back. */
+  until: number;
+  /** What the asker may see. */
+  visible: Condition;
+  scope: Condition;
+  spans: Body;
+  logs: Body;
+}
+
+/** Which requests of the subject, and in which order. */
+export interface ListQuestion {
+  kind: 'list';
+  preset: RequestPreset;
+  order: RequestOrder;
+  service?: string;
+  operation?: string;
+  slower?: number;
+  faster?: number;
+  cohort?: 'slower' | 'faster';
+  limit: number;
+  offset: number;
+  steps: number;
+}
+
+/** What lies behind the failing and the time of requests. */
+export interface AnalysisQuestion {
+  kind: 'analysis';
+  service?: string;
+  operation?: string;
+}
+
+/** One request in full. */
+export interface OneQuestion {
+  kind: 'one';
+  trace: string;
+}
+
+/** The healthy request most like one. */
+export interface TwinQuestion {
+  kind: 'twin';
+  trace: string;
+}
+
+export type RequestsQuestion = ListQuestion | AnalysisQuestion | OneQuestion | TwinQuestion;
+
+export interface RequestsAnswers {
+  list: Omit<RequestsSearchAnswer, 'missing'>;
+  analysis: Omit<RequestsAnalysisAnswer, 'missing'>;
+  /** Null where there is no such request. */
+  one: Omit<RequestAnswer, 'logs'> | null;
+  twin: TwinAnswer | null;
+}
+
+export interface RequestsTask {
+  task: 'requests';
+  subject: Subject;
+  question: RequestsQuestion;
+}
+
+export type AnalysisTask = RequestsTask | { task: 'close' };
+
+export type AnalysisAnswer =
+  { value: unknown; broken: BrokenSegment[] } | { gone: number } | { broken: string };

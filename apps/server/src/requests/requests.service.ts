@@ -1,0 +1,115 @@
+import type {
+  RequestAnswer,
+  RequestsAnalysisAnswer,
+  RequestsSearchAnswer,
+  TwinAnswer,
+} from '@flail/contract';
+import { ALL, type Condition, overlaps, parseExpression, type Window } from '@flail/core';
+import { Injectable } from '@nestjs/common';
+import { granted } from '../access/asker.js';
+import { notFound } from '../problems/problem.js';
+import { missingBody, noEffort } from '../query/missing.js';
+import { type Asked, Planner } from '../query/planner.js';
+import { QueryService } from '../query/query.service.js';
+import type { BrokenSegment } from '../query/lane-tasks.js';
+import { type Dataset, RecordStore } from '../store/record-store.js';
+import { AnalysisPool } from './analysis-pool.js';
+import type {
+  AnalysisQuestion,
+  Body,
+  ListQuestion,
+  RequestsAnswers,
+  RequestsQuestion,
+  Subject,
+} from './analysis-tasks.js';
+
+/** Microseconds around a window in which records of its requests may lie. */
+const REACH = 600_000_000;
+/** Lines of one request that are sent, at most. */
+const MOST_LINES = 1000;
+
+/** Answers questions about requests: says of which records they are made, and puts them to the thread that looks into them. */
+@Injectable()
+export class RequestsService {
+  constructor(
+    private readonly store: RecordStore,
+    private readonly planner: Planner,
+    private readonly queries: QueryService,
+    private readonly pool: AnalysisPool,
+  ) {}
+
+  async search(asked: Asked, question: Omit<ListQuestion, 'kind'>): Promise<RequestsSearchAnswer> {
+    const { value, missing } = await this.ask(asked, { kind: 'list', ...question });
+    return { ...value, ...missing };
+  }
+
+  async analysis(asked: Asked, question: Omit<AnalysisQuestion, 'kind'>): Promise<RequestsAnalysisAnswer> {
+    const { value, missing } = await this.ask(asked, { kind: 'analysis', ...question });
+    return { ...value, ...missing };
+  }
+
+  async one(asked: Asked, trace: string): Promise<RequestAnswer> {
+    const { value } = await this.ask({ ...asked, scope: '' }, { kind: 'one', trace });
+    if (!value) throw noSuchRequest(trace);
+    const scope = `trace = "${trace}"`;
+    const { records } = await this.queries.search({ ...asked, scope }, 'oldest', MOST_LINES);
+    return { ...value, logs: records };
+  }
+
+  async twin(asked: Asked, trace: string): Promise<TwinAnswer> {
+    const { value } = await this.ask({ ...asked, scope: '' }, { kind: 'twin', trace });
+    if (!value) throw noSuchRequest(trace);
+    return value;
+  }
+
+  private ask<K extends RequestsQuestion['kind']>(
+    asked: Asked,
+    question: Extract<RequestsQuestion, { kind: K }>,
+  ): Promise<{ value: RequestsAnswers[K]; missing: ReturnType<typeof missingBody> }> {
+    return this.planner.steadily(async () => {
+      const spans = await this.store.spansOf(asked.dataset);
+      const subject = await this.subject(asked, spans);
+      const { value, broken } = await this.pool.ask<K>(subject, question);
+      return { value, missing: missingIn(spans, asked.dataset, broken) };
+    });
+  }
+
+  private async subject(asked: Asked, spans: Dataset): Promise<Subject> {
+    const { asker, dataset, window, baseline } = asked;
+    const scope: Condition = parseExpression(asked.scope);
+    const { patterns, slots } = await this.planner.scoped(asked, scope);
+    const windows = baseline ? [window, baseline] : [window];
+    const body = (own: Dataset, more: Omit<Body, 'segments'>): Body => ({
+      segments: segmentsAround(own, windows),
+      ...more,
+    });
+    return {
+      window,
+      ...(baseline && { baseline }),
+      until: this.store.shownUntil(dataset),
+      visible: granted(asker, ALL),
+      scope,
+      spans: body(spans, { patterns: new Map() }),
+      logs: body(dataset, { patterns, ...(slots && { slots }) }),
+    };
+  }
+}
+
+const noSuchRequest = (trace: string) =>
+  notFound('no-such-request', `No span of a request "${trace}" is held.`);
+
+const segmentsAround = ({ segments }: Dataset, windows: readonly Window[]): number[] =>
+  segments
+    .filter(({ from, to }) =>
+      windows.some((window) => overlaps({ from: window.from - REACH, to: window.to + REACH }, from, to)),
+    )
+    .map(({ id }) => id);
+
+function missingIn(
+  spans: Dataset,
+  logs: Dataset,
+  broken: readonly BrokenSegment[],
+): ReturnType<typeof missingBody> {
+  const effort = { ...noEffort(), broken: [...broken] };
+  return missingBody({ ...spans, segments: [...spans.segments, ...logs.segments] }, effort);
+}

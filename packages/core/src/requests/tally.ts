@@ -1,0 +1,123 @@
+import type { Access, Outcome, Request } from './entries.js';
+import { OUTCOMES } from './entries.js';
+
+/** How many requests there were, told from those that are kept. */
+export interface Counted {
+  /** As many as those kept stand for. */
+  count: number;
+  /** Half the width of the interval in which the true count lies with 95% (Horvitz and Thompson 1952); 0 where all are kept. */
+  within: number;
+}
+
+/** What became of requests. */
+export interface RequestTally {
+  /** Requests that are kept. */
+  kept: number;
+  all: Counted;
+  outcomes: Record<Outcome, Counted>;
+  /** Slower than is usual for their operation (see slowLimits). */
+  slow: Counted;
+  /** Those that read, those that write: how many, and how many failed. */
+  access: Record<Access, { all: number; failed: number }>;
+}
+
+export function counted(weights: Iterable<number>): Counted {
+  let count = 0;
+  let variance = 0;
+  for (const weight of weights) {
+    count += weight;
+    variance += weight * (weight - 1);
+  }
+  return { count, within: 1.96 * Math.sqrt(variance) };
+}
+
+/** Counts requests by what became of them. */
+export function tallyOf(requests: readonly Request[], slow: SlowLimits): RequestTally {
+  const weights: Record<Outcome | 'all' | 'slow', number[]> = {
+    all: [],
+    slow: [],
+    ok: [],
+    refused: [],
+    failed: [],
+    hidden: [],
+  };
+  const access: RequestTally['access'] = {
+    read: { all: 0, failed: 0 },
+    write: { all: 0, failed: 0 },
+    unknown: { all: 0, failed: 0 },
+  };
+  for (const request of requests) {
+    const { outcome, weight } = request;
+    const how = access[request.access];
+    weights.all.push(weight);
+    weights[outcome].push(weight);
+    if (isSlow(request, slow)) weights.slow.push(weight);
+    how.all += weight;
+    if (outcome === 'failed') how.failed += weight;
+  }
+  return {
+    kept: requests.length,
+    all: counted(weights.all),
+    outcomes: Object.fromEntries(OUTCOMES.map((outcome) => [outcome, counted(weights[outcome])])) as Record<
+      Outcome,
+      Counted
+    >,
+    slow: counted(weights.slow),
+    access,
+  };
+}
+
+/** Seconds over which a request of an operation is called slow. */
+export type SlowLimits = ReadonlyMap<string, number>;
+
+/** A request that takes so many times as long as the middle one of its operation is slow. */
+export const SLOW_TIMES = 5;
+
+/** Services have no line breaks in their names. */
+export const operationOf = ({ service, name }: Pick<Request, 'service' | 'name'>): string =>
+  `${service}\n${name}`;
+
+/** What is slow is told from the median of each operation over requests that did not fail. */
+export function slowLimits(requests: readonly Request[]): SlowLimits {
+  const byOperation = new Map<string, Request[]>();
+  for (const request of requests) {
+    if (request.outcome === 'failed') continue;
+    const key = operationOf(request);
+    const own = byOperation.get(key);
+    if (own) own.push(request);
+    else byOperation.set(key, [request]);
+  }
+  return new Map(
+    [...byOperation].map(([key, own]) => [key, SLOW_TIMES * quantiles(own, [0.5])[0]!] as const),
+  );
+}
+
+export const isSlow = (request: Request, limits: SlowLimits): boolean =>
+  request.seconds > (limits.get(operationOf(request)) ?? Infinity);
+
+/** Weights below this, and durations in microseconds, fit into one number together. */
+const WEIGHTS = 4096;
+
+/**
+ * Quantiles of durations (shares rise), each request counted for as many as it stands for, to the microsecond; NaN without
+ * any. Duration and weight are sorted as one number: twenty times as fast as sorting the requests.
+ */
+export function quantiles(requests: readonly Request[], shares: readonly number[]): number[] {
+  const packed = new Float64Array(requests.length);
+  let whole = 0;
+  requests.forEach(({ seconds, weight }, at) => {
+    const times = Math.min(WEIGHTS - 1, Math.round(weight));
+    packed[at] = Math.round(seconds * 1e6) * WEIGHTS + times;
+    whole += times;
+  });
+  packed.sort();
+  const found = new Array<number>(shares.length).fill(NaN);
+  let reached = 0;
+  let next = 0;
+  for (const one of packed) {
+    reached += one % WEIGHTS;
+    while (next < shares.length && reached >= shares[next]! * whole)
+      found[next++] = Math.floor(one / WEIGHTS) / 1e6;
+  }
+  return found;
+}
