@@ -3,7 +3,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { createBrowserRouter, Navigate, RouterProvider, useLocation } from 'react-router';
 import { ApiError } from './api/client.js';
 import { Frame } from './frame/Frame.js';
-import { LogsView, PatternsView, SourcesView } from './frame/lazy-views.js';
+import { LogsView, PatternsView, RequestsView, SourcesView } from './frame/lazy-views.js';
 import { Message } from './states/States.js';
 import { theme } from './theme/theme.js';
 
@@ -31,6 +31,7 @@ const router = createBrowserRouter([
     element: <Frame />,
     children: [
       { index: true, element: <ToPatterns /> },
+      { path: 'requests', element: <RequestsView /> },
       { path: 'logs', element: <LogsView /> },
       { path: 'patterns', element: <PatternsView /> },
       { path: 'sources', element: <SourcesView /> },

@@ -221,6 +221,8 @@ export interface TwinDifferenceBody {
 export interface TwinAnswer {
   /** Absent where no healthy request of the operation is near. */
   twin?: { trace: string; time: string; duration: number; likeness: number };
+  /** Jobs beside whose runs requests of this operation are slow, where this one is. */
+  beside: { job: string; slow: number; ofSlow: number; others: number; ofOthers: number }[];
   /** Healthy requests that it was chosen from. */
   among: number;
   differences: TwinDifferenceBody[];

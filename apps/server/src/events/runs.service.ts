@@ -6,7 +6,8 @@ import { Op } from 'sequelize';
 import type { Asker } from '../access/asker.js';
 import { RunModel } from '../database/models.js';
 import { notFound } from '../problems/problem.js';
-import { momentText } from '@flail/core/time';
+import type { Ran } from '@flail/core/requests';
+import { microsOf, momentText } from '@flail/core/time';
 import { type Dataset, RecordStore } from '../store/record-store.js';
 import { readEvents } from './read-events.js';
 
@@ -47,6 +48,16 @@ export class RunsService {
       .map((row) => this.shown(dataset, row))
       .filter((run) => maySee(asker, run) && (wanted.states?.includes(run.state) ?? true));
     return { runs: seen.slice(-limit).map(bodyOf), total: seen.length };
+  }
+
+  /** When jobs ran within a window; runs that have not ended go on until its end. */
+  async ran(dataset: Dataset, asker: Asker, window: Window): Promise<Ran[]> {
+    const { runs } = await this.search(dataset, asker, window, Infinity, {});
+    return runs.map(({ job, from, to }) => ({
+      job,
+      from: microsOf(from),
+      to: to === undefined ? window.to : microsOf(to),
+    }));
   }
 
   async one(dataset: Dataset, asker: Asker, runId: string): Promise<RunBody> {

@@ -35,6 +35,8 @@ function answer(subject: Subject, question: RequestsQuestion): Promise<unknown> 
     case 'one':
       return oneRequest(data, subject, question.trace);
     case 'twin':
-      return twin(data, subject, question.trace);
+      return twin(data, subject, question);
+    case 'moment':
+      return data.momentOf(subject, question.trace).then((moment) => moment ?? null);
   }
 }

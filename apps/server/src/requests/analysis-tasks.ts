@@ -7,6 +7,7 @@ import type {
   TwinAnswer,
 } from '@flail/contract';
 import type { Condition, PatternRecords, SlotPlaces, Window } from '@flail/core';
+import type { Ran } from '@flail/core/requests';
 import type { BrokenSegment } from '../query/lane-tasks.js';
 
 /** Records of one kind, and how the patterns that a filter names group them. */
@@ -61,9 +62,17 @@ export interface OneQuestion {
 export interface TwinQuestion {
   kind: 'twin';
   trace: string;
+  /** What ran at that time. */
+  runs: Ran[];
 }
 
-export type RequestsQuestion = ListQuestion | AnalysisQuestion | OneQuestion | TwinQuestion;
+/** When a request began. */
+export interface MomentQuestion {
+  kind: 'moment';
+  trace: string;
+}
+
+export type RequestsQuestion = ListQuestion | AnalysisQuestion | OneQuestion | TwinQuestion | MomentQuestion;
 
 export interface RequestsAnswers {
   list: Omit<RequestsSearchAnswer, 'missing'>;
@@ -71,6 +80,7 @@ export interface RequestsAnswers {
   /** Null where there is no such request. */
   one: Omit<RequestAnswer, 'logs'> | null;
   twin: TwinAnswer | null;
+  moment: number | null;
 }
 
 export interface RequestsTask {

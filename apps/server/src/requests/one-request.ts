@@ -2,6 +2,7 @@ import type { RequestAnswer, SpanBody, TwinAnswer } from '@flail/contract';
 import { momentText } from '@flail/core/time';
 import type { SegmentView, Window } from '@flail/core';
 import {
+  besideRuns,
   isSlow,
   ownTime,
   type Request,
@@ -15,7 +16,7 @@ import {
   twinOf,
   usualGaps,
 } from '@flail/core/requests';
-import type { Subject } from './analysis-tasks.js';
+import type { Subject, TwinQuestion } from './analysis-tasks.js';
 import type { RequestData } from './request-data.js';
 
 /** Spans of one request that are sent, at most. */
@@ -87,7 +88,11 @@ export async function oneRequest(
 }
 
 /** The healthy request that is most like one, and what tells the two apart; null where there is no such request. */
-export async function twin(data: RequestData, subject: Subject, trace: string): Promise<TwinAnswer | null> {
+export async function twin(
+  data: RequestData,
+  subject: Subject,
+  { trace, runs }: TwinQuestion,
+): Promise<TwinAnswer | null> {
   const found = await find(data, subject, trace);
   if (!found) return null;
   const { request, tree, near } = found;
@@ -102,7 +107,17 @@ export async function twin(data: RequestData, subject: Subject, trace: string): 
   const own = await toldOf(tree, views);
   const told = await Promise.all([...trees.values()].map((other) => toldOf(other, views)));
   const best = twinOf(own, told);
-  if (!best) return { among: 0, differences: [] };
+  const beside = slow
+    ? besideRuns(
+        near.requests.map((one) => ({
+          from: one.at,
+          to: one.at + one.seconds * 1e6,
+          slow: isSlow(one, limits),
+        })),
+        runs,
+      )
+    : [];
+  if (!best) return { among: 0, differences: [], beside };
   const other = trees.get(best.twin.trace)!;
   return {
     twin: {
@@ -111,6 +126,7 @@ export async function twin(data: RequestData, subject: Subject, trace: string): 
       duration: (other.root.to - other.root.from) / 1e6,
       likeness: best.likeness,
     },
+    beside,
     among: told.length,
     differences: twinDifferences({ told: own, tree }, { told: best.twin, tree: other }, told),
   };

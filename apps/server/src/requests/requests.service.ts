@@ -7,6 +7,7 @@ import type {
 import { ALL, type Condition, overlaps, parseExpression, type Window } from '@flail/core';
 import { Injectable } from '@nestjs/common';
 import { granted } from '../access/asker.js';
+import { RunsService } from '../events/runs.service.js';
 import { notFound } from '../problems/problem.js';
 import { missingBody, noEffort } from '../query/missing.js';
 import { type Asked, Planner } from '../query/planner.js';
@@ -25,6 +26,8 @@ import type {
 
 /** Microseconds around a window in which records of its requests may lie. */
 const REACH = 600_000_000;
+/** Microseconds around a request in which runs may have to do with it. */
+const AROUND = 3_600_000_000;
 /** Lines of one request that are sent, at most. */
 const MOST_LINES = 1000;
 
@@ -36,6 +39,7 @@ export class RequestsService {
     private readonly planner: Planner,
     private readonly queries: QueryService,
     private readonly pool: AnalysisPool,
+    private readonly runs: RunsService,
   ) {}
 
   async search(asked: Asked, question: Omit<ListQuestion, 'kind'>): Promise<RequestsSearchAnswer> {
@@ -49,7 +53,7 @@ export class RequestsService {
   }
 
   async one(asked: Asked, trace: string): Promise<RequestAnswer> {
-    const { value } = await this.ask({ ...asked, scope: '' }, { kind: 'one', trace });
+    const { value } = await this.ask(wherever(asked), { kind: 'one', trace });
     if (!value) throw noSuchRequest(trace);
     const scope = `trace = "${trace}"`;
     const { records } = await this.queries.search({ ...asked, scope }, 'oldest', MOST_LINES);
@@ -57,7 +61,12 @@ export class RequestsService {
   }
 
   async twin(asked: Asked, trace: string): Promise<TwinAnswer> {
-    const { value } = await this.ask({ ...asked, scope: '' }, { kind: 'twin', trace });
+    const unscoped = wherever(asked);
+    const { value: at } = await this.ask(unscoped, { kind: 'moment', trace });
+    if (at === null) throw noSuchRequest(trace);
+    const around = { from: at - AROUND, to: Math.min(at + AROUND, this.store.shownUntil(asked.dataset)) };
+    const runs = await this.runs.ran(asked.dataset, asked.asker, around);
+    const { value } = await this.ask(unscoped, { kind: 'twin', trace, runs });
     if (!value) throw noSuchRequest(trace);
     return value;
   }
@@ -94,6 +103,9 @@ export class RequestsService {
     };
   }
 }
+
+/** One request is found in all the time held, whatever the scope. */
+const wherever = (asked: Asked): Asked => ({ ...asked, window: { from: 0, to: Infinity }, scope: '' });
 
 const noSuchRequest = (trace: string) =>
   notFound('no-such-request', `No span of a request "${trace}" is held.`);

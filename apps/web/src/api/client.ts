@@ -27,12 +27,18 @@ import type {
   ReadBody,
   RegularityAnswer,
   ReplayChange,
+  RequestAnswer,
+  RequestsAnalysisAnswer,
+  RequestsAnalysisBody,
+  RequestsSearchAnswer,
+  RequestsSearchBody,
   RetentionBody,
   SavedExpression,
   SavedExpressionBody,
   SourceSummary,
   SummaryAnswer,
   SummaryBody,
+  TwinAnswer,
   VolumeAnswer,
   WindowBody,
 } from '@flail/contract';
@@ -169,6 +175,14 @@ export const api = {
   logs: (body: LogsSearchBody, signal?: AbortSignal) => post<LogsSearchAnswer>('logs/search', body, signal),
   summary: (body: SummaryBody, signal?: AbortSignal) => post<SummaryAnswer>('logs/summary', body, signal),
   fields: (body: FieldsBody, signal?: AbortSignal) => post<FieldsAnswer>('logs/fields', body, signal),
+  requests: (body: RequestsSearchBody, signal?: AbortSignal) =>
+    post<RequestsSearchAnswer>('requests/search', body, signal),
+  requestsAnalysis: (body: RequestsAnalysisBody, signal?: AbortSignal) =>
+    post<RequestsAnalysisAnswer>('requests/analysis', body, signal),
+  request: (dataset: string, trace: string, signal?: AbortSignal) =>
+    get<RequestAnswer>(`requests/${encodeURIComponent(trace)}`, { dataset }, signal),
+  twin: (dataset: string, trace: string, signal?: AbortSignal) =>
+    get<TwinAnswer>(`requests/${encodeURIComponent(trace)}/twin`, { dataset }, signal),
   noise: (body: ReadBody, signal?: AbortSignal) => post<NoiseAnswer>('noise/search', body, signal),
   changes: (body: { dataset: string; window: WindowBody }, signal?: AbortSignal) =>
     post<ChangesSearchAnswer>('changes/search', body, signal),

@@ -20,7 +20,7 @@ const ReplayBar = lazy(() => import('../datasets/ReplayBar.js'));
 
 const KEYS: [keys: string, meaning: string][] = [
   ['/', 'write in the scope line; Escape leaves it'],
-  ['1 … 3', 'go to a view; Alt with arrows goes along the rail'],
+  ['1 … 9', 'go to a view; Alt with arrows goes along the rail'],
   ['[ ]', 'shift the focus by half its length'],
   ['{ }', 'halve or double the focus'],
   ['b', 'next choice of baseline'],

@@ -3,10 +3,12 @@ import { lazy } from 'react';
 /** Views come in pieces of their own, so that the first page is there quickly. */
 const loadLogs = () => import('../logs/LogsView.js');
 const loadPatterns = () => import('../patterns/PatternsView.js');
+const loadRequests = () => import('../requests/RequestsView.js');
 const loadSources = () => import('../sources/SourcesView.js');
 
 export const LogsView = lazy(() => loadLogs().then(({ LogsView: view }) => ({ default: view })));
 export const PatternsView = lazy(() => loadPatterns().then(({ PatternsView: view }) => ({ default: view })));
+export const RequestsView = lazy(() => loadRequests().then(({ RequestsView: view }) => ({ default: view })));
 export const SourcesView = lazy(() => loadSources().then(({ SourcesView: view }) => ({ default: view })));
 export const GoAnywhere = lazy(() =>
   import('./GoAnywhere.js').then(({ GoAnywhere: dialog }) => ({ default: dialog })),
@@ -14,5 +16,5 @@ export const GoAnywhere = lazy(() =>
 
 /** Fetches all views, so that going to one does not wait. */
 export function fetchViews(): void {
-  for (const load of [loadLogs, loadPatterns, loadSources]) void load();
+  for (const load of [loadRequests, loadLogs, loadPatterns, loadSources]) void load();
 }

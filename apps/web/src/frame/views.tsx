@@ -1,4 +1,4 @@
-import { IconList, IconPlugConnected, IconStack2 } from '@tabler/icons-react';
+import { IconArrowsRightLeft, IconList, IconPlugConnected, IconStack2 } from '@tabler/icons-react';
 import type { ComponentType } from 'react';
 
 export interface View {
@@ -9,6 +9,10 @@ export interface View {
 
 /** The views there are, under the question that each group answers, in the order of work. */
 export const VIEW_GROUPS: { question: string; views: View[] }[] = [
+  {
+    question: 'What is wrong?',
+    views: [{ path: '/requests', name: 'Requests', icon: IconArrowsRightLeft }],
+  },
   {
     question: 'What do the logs say?',
     views: [

@@ -1,4 +1,5 @@
 export { type NamedSpread, spreadsOf } from './spreads.js';
+export { type Beside, besideRuns, type Ran } from './beside.js';
 export { criticalPath, type PathPart } from './critical-path.js';
 export {
   type Access,

@@ -1,5 +1,6 @@
 import { span } from '../testing/spans.js';
 import { ARRIVAL, MemoryStore } from '../testing/memory-store.js';
+import { besideRuns } from './beside.js';
 import { entriesOf, type Outcome, type Request, requestsIn, tracesOf } from './entries.js';
 import { makeUp } from './make-up.js';
 import { operationsOf } from './operations.js';
@@ -297,6 +298,31 @@ describe('the twin', () => {
       { kind: 'calls', what: 'gull tile', own: 200, twin: 3, likeOwn: 0.015 },
       { kind: 'time', what: 'gull tide', own: 0.4, twin: 0.1, likeOwn: 0.25 },
     ]);
+  });
+});
+
+describe('requests beside runs', () => {
+  const requests = Array.from({ length: 120 }, (_, minute) => ({
+    from: minute * 60,
+    to: minute * 60 + 1,
+    // In the first four minutes of each hour.
+    slow: minute % 60 < 4,
+  }));
+  const hourly = [0, 60].map((minute) => ({ job: 'settle', from: minute * 60, to: minute * 60 + 240 }));
+  const always = [{ job: 'always', from: 0, to: 1e9 }];
+
+  it('tell the job beside which they are slow', () => {
+    const [first, ...others] = besideRuns(requests, [...hourly, ...always]);
+    expect(others).toEqual([]);
+    // The fifth minute begins as the run ends.
+    expect(first).toMatchObject({ job: 'settle', slow: 8, ofSlow: 8, others: 2, ofOthers: 112 });
+    // Fisher's test by hand: C(112,2) of the C(120,10) ways to have ten beside a run have all eight slow.
+    expect(first!.p).toBeCloseTo(6216 / 116_068_178_638_776, 15);
+  });
+
+  it('tell none where there is nothing to it', () => {
+    expect(besideRuns(requests, [{ job: 'other', from: 40 * 60, to: 44 * 60 }])).toEqual([]);
+    expect(besideRuns([], hourly)).toEqual([]);
   });
 });
 

@@ -15,7 +15,7 @@ export interface TwinDifference {
   what: string;
   own: string | number;
   twin: string | number;
-  /** Share of the candidates that have what the request has: the smaller, the more it tells. */
+  /** For fields: share of the healthy whose value is no commoner than its own; for calls and times how near the two are. The smaller, the more it tells. */
   likeOwn: number;
 }
 
@@ -112,8 +112,13 @@ export function twinDifferences(
     const own = subject.told.fields.get(field);
     const other = twin.told.fields.get(field);
     if (own === other || !telling.has(field)) continue;
-    const like = healthy.filter((one) => one.fields.get(field) === own).length / Math.max(1, healthy.length);
-    found.push({ kind: 'field', what: field, own: own ?? '', twin: other ?? '', likeOwn: like });
+    found.push({
+      kind: 'field',
+      what: field,
+      own: own ?? '',
+      twin: other ?? '',
+      likeOwn: asRare(field, own, healthy),
+    });
   }
   const whole = subject.tree.root.to - subject.tree.root.from;
   const [own, other] = [callsOf(subject.tree), callsOf(twin.tree)];
@@ -132,6 +137,19 @@ export function twinDifferences(
       });
   }
   return found.sort((a, b) => a.likeOwn - b.likeOwn);
+}
+
+/** Share of requests whose value of a field is no commoner among them than a given one. */
+function asRare(field: string, value: string | undefined, requests: readonly Told[]): number {
+  const counts = new Map<string | undefined, number>();
+  for (const { fields } of requests) {
+    const one = fields.get(field);
+    counts.set(one, (counts.get(one) ?? 0) + 1);
+  }
+  const own = counts.get(value) ?? 0;
+  let rare = 0;
+  for (const count of counts.values()) if (count <= own) rare += count;
+  return rare / Math.max(1, requests.length);
 }
 
 /** The smaller of two sizes as a part of the larger. */

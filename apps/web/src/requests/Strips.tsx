@@ -1,0 +1,166 @@
+import type { RequestsSearchAnswer } from '@flail/contract';
+import { useElementSize } from '@mantine/hooks';
+import { scaleLog } from 'd3-scale';
+import { type PointerEvent, useState } from 'react';
+import { plural } from '../format/numbers.js';
+import { clockTime } from '../format/times.js';
+import { secondsText } from './sentences.js';
+import classes from './requests.module.css';
+
+const HEIGHT = 132;
+/** Room beneath, for the failures. */
+const FAILURES = 26;
+const LEFT = 54;
+const TICKS = [0.001, 0.01, 0.1, 1, 10, 100];
+
+interface Props {
+  strips: RequestsSearchAnswer['strips'];
+  /** Seconds of the two lines, where they are set. */
+  slower: number | undefined;
+  faster: number | undefined;
+  onCut: (which: 'slower' | 'faster', seconds: number | undefined) => void;
+}
+
+/** Per step of time the spread of durations as a strip, failures counted beneath; two lines that cut the cohorts. */
+export function Strips({ strips, slower, faster, onCut }: Props) {
+  const { ref, width } = useElementSize();
+  const [dragged, setDragged] = useState<{ which: 'slower' | 'faster'; seconds: number }>();
+  const all = strips.focus.flatMap(({ quantiles }) => quantiles ?? []);
+  const low = Math.max(1e-5, Math.min(...all, 1) * 0.8);
+  const high = Math.max(...all, low * 10) * 1.25;
+  const y = scaleLog([low, high], [HEIGHT - FAILURES, 6]).clamp(true);
+  const step = Math.max(0, width - LEFT) / strips.focus.length;
+  const x = (index: number): number => LEFT + index * step;
+  const mostFailed = Math.max(1, ...strips.focus.map(({ failed }) => failed));
+  const lines = [
+    { which: 'slower', seconds: slower, rest: 0.97, words: 'slower than' },
+    { which: 'faster', seconds: faster, rest: 0.03, words: 'faster than' },
+  ] as const;
+  const at = (seconds: number | undefined, rest: number): number =>
+    seconds ?? y.invert((HEIGHT - FAILURES) * (1 - rest) + 6 * rest);
+
+  const move = (which: 'slower' | 'faster') => (event: PointerEvent<SVGElement>) => {
+    if (!event.currentTarget.hasPointerCapture(event.pointerId)) return;
+    const top = event.currentTarget.ownerSVGElement!.getBoundingClientRect().top;
+    setDragged({ which, seconds: y.invert(event.clientY - top) });
+  };
+
+  return (
+    <div className={classes.strips}>
+      <div ref={ref}>
+        <svg width={width} height={HEIGHT} role="img" aria-label="Durations over time, failures beneath">
+          {TICKS.filter((tick) => tick > low && tick < high).map((tick) => (
+            <g key={tick}>
+              <line x1={LEFT} x2={width} y1={y(tick)} y2={y(tick)} className={classes.grid} />
+              <text x={LEFT - 5} y={y(tick) + 4} textAnchor="end" className={classes.tick}>
+                {secondsText(tick)}
+              </text>
+            </g>
+          ))}
+          {strips.focus.map(({ quantiles, failed }, index) => (
+            <g key={index}>
+              {quantiles && (
+                <>
+                  <rect
+                    x={x(index) + step * 0.15}
+                    width={Math.max(1, step * 0.7)}
+                    y={y(quantiles[2])}
+                    height={Math.max(1, y(quantiles[0]) - y(quantiles[2]))}
+                    className={classes.strip}
+                  />
+                  <line
+                    x1={x(index) + step / 2}
+                    x2={x(index) + step / 2}
+                    y1={y(quantiles[4])}
+                    y2={y(quantiles[2])}
+                    className={classes.whisker}
+                  />
+                  <line
+                    x1={x(index)}
+                    x2={x(index) + step}
+                    y1={y(quantiles[1])}
+                    y2={y(quantiles[1])}
+                    className={classes.middle}
+                  />
+                </>
+              )}
+              {failed > 0 && (
+                <rect
+                  x={x(index) + step * 0.15}
+                  width={Math.max(1, step * 0.7)}
+                  y={HEIGHT - FAILURES + 4}
+                  height={Math.max(2, (failed / mostFailed) * (FAILURES - 6))}
+                  className={classes.failures}
+                />
+              )}
+              <rect x={x(index)} width={step} y={0} height={HEIGHT} fill="transparent">
+                <title>{stripText(strips, index)}</title>
+              </rect>
+            </g>
+          ))}
+          <line
+            x1={LEFT}
+            x2={width}
+            y1={HEIGHT - FAILURES + 2}
+            y2={HEIGHT - FAILURES + 2}
+            className={classes.ground}
+          />
+          <text x={LEFT - 5} y={HEIGHT - 8} textAnchor="end" className={classes.tick}>
+            failed
+          </text>
+          {width > 0 &&
+            lines.map(({ which, seconds, rest, words }) => {
+              const own = dragged?.which === which ? dragged.seconds : seconds;
+              const value = at(own, rest);
+              return (
+                <g key={which} className={classes.cut} data-set={own !== undefined}>
+                  <line x1={LEFT} x2={width} y1={y(value)} y2={y(value)} />
+                  <text x={width - 6} y={which === 'slower' ? y(value) - 3 : y(value) + 11} textAnchor="end">
+                    {own === undefined ? `drag: ${words} …` : `${words} ${secondsText(value)}`}
+                  </text>
+                  <rect
+                    x={LEFT}
+                    width={Math.max(0, width - LEFT)}
+                    y={y(value) - 5}
+                    height={10}
+                    fill="transparent"
+                    className={classes.handle}
+                    tabIndex={0}
+                    role="slider"
+                    aria-label={`Requests ${words}`}
+                    aria-valuenow={Number(value.toPrecision(3))}
+                    aria-valuetext={own === undefined ? 'not set' : secondsText(value)}
+                    onPointerDown={(event) => {
+                      event.currentTarget.setPointerCapture(event.pointerId);
+                      setDragged({ which, seconds: value });
+                    }}
+                    onPointerMove={move(which)}
+                    onPointerUp={() => {
+                      if (dragged) onCut(which, Number(dragged.seconds.toPrecision(3)));
+                      setDragged(undefined);
+                    }}
+                    onDoubleClick={() => onCut(which, undefined)}
+                    onKeyDown={({ key }) => {
+                      if (key === 'ArrowUp') onCut(which, Number((value * 1.1).toPrecision(3)));
+                      if (key === 'ArrowDown') onCut(which, Number((value / 1.1).toPrecision(3)));
+                      if (key === 'Delete') onCut(which, undefined);
+                    }}
+                  />
+                </g>
+              );
+            })}
+        </svg>
+      </div>
+    </div>
+  );
+}
+
+/** What a strip shows, in words. */
+function stripText({ from, step, focus }: Props['strips'], index: number): string {
+  const { count, failed, quantiles } = focus[index]!;
+  const moment = clockTime(new Date(Date.parse(from) + index * step * 1000).toISOString()).slice(0, 8);
+  const spread = quantiles
+    ? `; half under ${secondsText(quantiles[1])}, 90% under ${secondsText(quantiles[2])}, longest ${secondsText(quantiles[4])}`
+    : '';
+  return `${moment}: ${plural(Math.round(count), 'request')}, ${Math.round(failed)} failed${spread}`;
+}
