@@ -21,6 +21,10 @@ import { GroupingService } from './grouping/grouping.service.js';
 import { RulesController } from './grouping/rules.controller.js';
 import { RulesService } from './grouping/rules.service.js';
 import { RulesTransfer } from './grouping/rules-transfer.js';
+import { ChecksService } from './health/checks.service.js';
+import { HealthController } from './health/health.controller.js';
+import { HealthService } from './health/health.service.js';
+import { ObjectivesService } from './health/objectives.service.js';
 import { LogIntakeController } from './intake/log-intake.controller.js';
 import { LogIntakeService } from './intake/log-intake.service.js';
 import { MaintenanceService } from './maintenance/maintenance.service.js';
@@ -86,6 +90,7 @@ export class AppModule {
         SavedController,
         CasesController,
         RequestsController,
+        HealthController,
         SystemController,
       ],
       providers: [
@@ -120,6 +125,9 @@ export class AppModule {
         NoiseService,
         AnalysisPool,
         RequestsService,
+        ObjectivesService,
+        HealthService,
+        ChecksService,
         CasesService,
         SourcesService,
         SyslogService,

@@ -709,3 +709,4 @@ export interface FollowNews {
   matched: number;
 }
 export * from './requests.js';
+export * from './health.js';

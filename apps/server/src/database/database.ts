@@ -9,6 +9,7 @@ import { migration as retention } from './migrations/004-retention.js';
 import { migration as signals } from './migrations/005-signals.js';
 import { migration as bundles } from './migrations/006-bundles.js';
 import { migration as keptWork } from './migrations/007-kept-work.js';
+import { migration as objectives } from './migrations/008-objectives.js';
 import { MODELS } from './models.js';
 
 /** Opens the database of a data folder, made and brought up to date where needed. */
@@ -25,7 +26,7 @@ export async function openDatabase(data: string): Promise<Sequelize> {
   await database.query('PRAGMA page_size = 16384');
   await database.query('PRAGMA journal_mode = WAL');
   await new Umzug({
-    migrations: [store, rules, chunks, retention, signals, bundles, keptWork],
+    migrations: [store, rules, chunks, retention, signals, bundles, keptWork, objectives],
     context: database.getQueryInterface(),
     storage: new SequelizeStorage({ sequelize: database }),
     logger: undefined,

@@ -396,6 +396,33 @@ export class PinModel extends Model {
   declare at: Date;
 }
 
+/** What is promised of requests. */
+@Table({ tableName: 'objectives', ...plain })
+export class ObjectiveModel extends Model {
+  @PrimaryKey
+  @AutoIncrement
+  @Column(DataType.INTEGER)
+  declare id: number;
+
+  @Column(DataType.INTEGER)
+  declare datasetId: number;
+
+  @Column(DataType.TEXT)
+  declare name: string;
+
+  @Column(DataType.TEXT)
+  declare service: string | null;
+
+  @Column(DataType.TEXT)
+  declare operation: string | null;
+
+  @Column(DataType.DOUBLE)
+  declare target: number;
+
+  @Column(DataType.DOUBLE)
+  declare days: number;
+}
+
 export const MODELS = [
   DatasetModel,
   ContextModel,
@@ -417,4 +444,5 @@ export const MODELS = [
   SavedExpressionModel,
   CaseModel,
   PinModel,
+  ObjectiveModel,
 ];

@@ -1,6 +1,6 @@
-import type { EventsAnswer, RunBody, RunsSearchAnswer } from '@flail/contract';
+import type { EventsAnswer, RunBody, RunsSearchAnswer, StuckBody } from '@flail/contract';
 import type { Window } from '@flail/core';
-import { NoRunEventError, type Run, type RunEvent, runEventOf, runOf } from '@flail/core/runs';
+import { NoRunEventError, type Run, type RunEvent, runEventOf, runOf, stuckRuns } from '@flail/core/runs';
 import { Injectable } from '@nestjs/common';
 import { Op } from 'sequelize';
 import type { Asker } from '../access/asker.js';
@@ -31,6 +31,16 @@ export class RunsService {
     limit: number,
     wanted: { job?: string; states?: readonly string[] },
   ): Promise<RunsSearchAnswer> {
+    const all = await this.runsIn(dataset, asker, window, wanted);
+    return { runs: all.slice(-limit).map(bodyOf), total: all.length };
+  }
+
+  private async runsIn(
+    dataset: Dataset,
+    asker: Asker,
+    window: Window,
+    wanted: { job?: string; states?: readonly string[] } = {},
+  ): Promise<Run[]> {
     const whole = this.store.shownUntil(dataset) === Infinity;
     const rows = await RunModel.findAll({
       where: {
@@ -44,10 +54,21 @@ export class RunsService {
       attributes: whole ? ['run'] : ['run', 'events'],
       order: [['fromMicros', 'ASC']],
     });
-    const seen = rows
+    return rows
       .map((row) => this.shown(dataset, row))
       .filter((run) => maySee(asker, run) && (wanted.states?.includes(run.state) ?? true));
-    return { runs: seen.slice(-limit).map(bodyOf), total: seen.length };
+  }
+
+  /** Runs that are stuck at the end of a window, told from a day of their jobs' history before it. */
+  async stuck(dataset: Dataset, asker: Asker, { to }: Window): Promise<StuckBody[]> {
+    const past = await this.runsIn(dataset, asker, { from: to - HISTORY, to });
+    const jobs = new Map(past.map(({ id, job }) => [id, job]));
+    return stuckRuns(past, to).map(({ time, usual, ...stuck }) => ({
+      ...stuck,
+      job: jobs.get(stuck.run)!,
+      time: time / 1e6,
+      usual: usual / 1e6,
+    }));
   }
 
   /** When jobs ran within a window; runs that have not ended go on until its end. */
@@ -111,6 +132,9 @@ export class RunsService {
     );
   }
 }
+
+/** Microseconds of history that tell how long runs usually stay in a state. */
+const HISTORY = 2 * 86_400_000_000;
 
 const maySee = ({ services }: Asker, { entity }: Run): boolean =>
   services === 'all' || services.includes(entity.service ?? '');

@@ -6,6 +6,7 @@ import type { AnalysisAnswer, AnalysisTask, RequestsQuestion, Subject } from './
 import { analyse } from './analyse.js';
 import { listRequests } from './list-requests.js';
 import { oneRequest, twin } from './one-request.js';
+import { overview } from './overview.js';
 import { RequestData } from './request-data.js';
 
 const own = workerData as { data: string; cacheBytes: number };
@@ -36,6 +37,8 @@ function answer(subject: Subject, question: RequestsQuestion): Promise<unknown> 
       return oneRequest(data, subject, question.trace);
     case 'twin':
       return twin(data, subject, question);
+    case 'overview':
+      return overview(data, subject, question);
     case 'moment':
       return data.momentOf(subject, question.trace).then((moment) => moment ?? null);
   }

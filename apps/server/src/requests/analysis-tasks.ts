@@ -1,4 +1,6 @@
 import type {
+  HealthAnswer,
+  Objective,
   RequestAnswer,
   RequestOrder,
   RequestPreset,
@@ -72,7 +74,17 @@ export interface MomentQuestion {
   trace: string;
 }
 
-export type RequestsQuestion = ListQuestion | AnalysisQuestion | OneQuestion | TwinQuestion | MomentQuestion;
+/** How requests went, by what is normal and what was promised. */
+export interface OverviewQuestion {
+  kind: 'overview';
+  tolerance: number;
+  /** Seconds. */
+  step: number;
+  objectives: Objective[];
+}
+
+export type RequestsQuestion =
+  ListQuestion | AnalysisQuestion | OverviewQuestion | OneQuestion | TwinQuestion | MomentQuestion;
 
 export interface RequestsAnswers {
   list: Omit<RequestsSearchAnswer, 'missing'>;
@@ -81,6 +93,7 @@ export interface RequestsAnswers {
   one: Omit<RequestAnswer, 'logs'> | null;
   twin: TwinAnswer | null;
   moment: number | null;
+  overview: Omit<HealthAnswer, 'missing' | 'business' | 'runs'>;
 }
 
 export interface RequestsTask {

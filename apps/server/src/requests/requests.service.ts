@@ -1,4 +1,5 @@
 import type {
+  MissingRecords,
   RequestAnswer,
   RequestsAnalysisAnswer,
   RequestsSearchAnswer,
@@ -19,6 +20,7 @@ import type {
   AnalysisQuestion,
   Body,
   ListQuestion,
+  OverviewQuestion,
   RequestsAnswers,
   RequestsQuestion,
   Subject,
@@ -28,6 +30,8 @@ import type {
 const REACH = 600_000_000;
 /** Microseconds around a request in which runs may have to do with it. */
 const AROUND = 3_600_000_000;
+/** Microseconds before a window that tell what is normal in it. */
+const PAST = 8 * 86_400_000_000;
 /** Lines of one request that are sent, at most. */
 const MOST_LINES = 1000;
 
@@ -49,6 +53,14 @@ export class RequestsService {
 
   async analysis(asked: Asked, question: Omit<AnalysisQuestion, 'kind'>): Promise<RequestsAnalysisAnswer> {
     const { value, missing } = await this.ask(asked, { kind: 'analysis', ...question });
+    return { ...value, ...missing };
+  }
+
+  async overview(
+    asked: Asked,
+    question: Omit<OverviewQuestion, 'kind'>,
+  ): Promise<RequestsAnswers['overview'] & { missing?: MissingRecords }> {
+    const { value, missing } = await this.ask(asked, { kind: 'overview', ...question });
     return { ...value, ...missing };
   }
 
@@ -77,17 +89,19 @@ export class RequestsService {
   ): Promise<{ value: RequestsAnswers[K]; missing: ReturnType<typeof missingBody> }> {
     return this.planner.steadily(async () => {
       const spans = await this.store.spansOf(asked.dataset);
-      const subject = await this.subject(asked, spans);
+      const subject = await this.subject(asked, spans, question.kind === 'overview' ? PAST : undefined);
       const { value, broken } = await this.pool.ask<K>(subject, question);
       return { value, missing: missingIn(spans, asked.dataset, broken) };
     });
   }
 
-  private async subject(asked: Asked, spans: Dataset): Promise<Subject> {
+  /** @param past microseconds before the window that are looked at as well */
+  private async subject(asked: Asked, spans: Dataset, past?: number): Promise<Subject> {
     const { asker, dataset, window, baseline } = asked;
     const scope: Condition = parseExpression(asked.scope);
     const { patterns, slots } = await this.planner.scoped(asked, scope);
-    const windows = baseline ? [window, baseline] : [window];
+    const windows = [past === undefined ? window : { from: window.from - past, to: window.to }];
+    if (baseline) windows.push(baseline);
     const body = (own: Dataset, more: Omit<Body, 'segments'>): Body => ({
       segments: segmentsAround(own, windows),
       ...more,

@@ -264,11 +264,11 @@ describe('requests', () => {
     expect(body.differences.some(({ kind, what }) => kind === 'time' && what === 'gull fly')).toBe(true);
     expect(body.beside[0]).toMatchObject({ job: 'moult', others: 0 });
     expect(body.beside[0]!.slow).toBe(body.beside[0]!.ofSlow);
+    // Beside one that failed stands one that did not, and there is no talk of slowness.
     const failed = (await app.get<TwinAnswer>(`/api/v1/requests/${traceId(62)}/twin`)).body;
-    expect(failed.differences.find(({ what }) => what === 'gull: instance')).toMatchObject({
-      own: 'gull-3',
-      likeOwn: 0,
-    });
+    expect(failed.beside).toEqual([]);
+    const status = failed.differences.find(({ what }) => what === 'http.response.status_code');
+    expect(status).toMatchObject({ own: '503', twin: '200', likeOwn: 0 });
   });
 
   it('are to somebody as if services that they may not see were not there', async () => {

@@ -21,6 +21,7 @@ import {
   IntakeBatchModel,
   LayoutModel,
   MarkModel,
+  ObjectiveModel,
   type ReplayState,
   RunModel,
   SegmentModel,
@@ -95,6 +96,7 @@ const OF_DATASET: ModelCtor[] = [
   SeriesModel,
   ChangeModel,
   RunModel,
+  ObjectiveModel,
 ];
 
 /** Ending of the key under which a data set's spans can be read. */

@@ -1,2 +1,14 @@
 export { type Burn, budgetLeft, burnOf, type Objective, timeLeft } from './burn.js';
 export { chiSquareTail, homogeneityP, type Member, type Spread, spreadOf } from './spread.js';
+export {
+  failingSince,
+  type Figure,
+  figureOf,
+  type Hour,
+  hoursOf,
+  requestSeries,
+  type RequestSeries,
+  retriedOf,
+  type Retried,
+} from './overview.js';
+export { type Leak, leakOf } from './leak.js';

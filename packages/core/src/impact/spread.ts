@@ -1,4 +1,4 @@
-import { logGamma } from '../query/significance.js';
+import { logGamma } from '../statistics/significance.js';
 
 /** One of several alike, with how many things it had and how many of them failed. */
 export interface Member {

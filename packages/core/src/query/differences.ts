@@ -2,7 +2,7 @@ import type { FieldNumbers, FieldValues, SegmentView } from '../segments/view.js
 import type { Rows } from './evaluate.js';
 import { type Quantity, quantityReader } from '../records/quantity.js';
 import { rowValues, slotOfField, type SlotPlaces } from './row-values.js';
-import { differenceP, discoveries, normalTail, ratioInterval } from './significance.js';
+import { differenceP, discoveries, normalTail, ratioInterval } from '../statistics/significance.js';
 import { rowsOf, type Window } from './window.js';
 
 /** How often each value of a field came in focus and baseline. */

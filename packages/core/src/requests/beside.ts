@@ -1,4 +1,4 @@
-import { differenceP } from '../query/significance.js';
+import { differenceP } from '../statistics/significance.js';
 
 /** A stretch of time during which a job ran. */
 export interface Ran {

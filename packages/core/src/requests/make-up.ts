@@ -1,6 +1,6 @@
 import { criticalPath } from './critical-path.js';
 import type { Span } from './span.js';
-import { median } from './usual.js';
+import { median } from '../statistics/median.js';
 import type { TraceTree } from './tree.js';
 
 /** How a component's part of the time of requests goes with the whole. */

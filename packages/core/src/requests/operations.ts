@@ -1,4 +1,4 @@
-import { differenceP } from '../query/significance.js';
+import { differenceP } from '../statistics/significance.js';
 import type { Request } from './entries.js';
 import { operationOf, quantiles } from './tally.js';
 

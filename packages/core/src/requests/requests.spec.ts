@@ -1,4 +1,5 @@
 import { span } from '../testing/spans.js';
+import { request } from '../testing/requests.js';
 import { ARRIVAL, MemoryStore } from '../testing/memory-store.js';
 import { besideRuns } from './beside.js';
 import { entriesOf, type Outcome, type Request, requestsIn, tracesOf } from './entries.js';
@@ -40,22 +41,6 @@ async function requestsOfLines(...segments: string[][]): Promise<Request[]> {
   }
   return requestsIn(await Promise.all(store.views().map((view) => entriesOf(view))), WINDOW);
 }
-
-const request = (more: Partial<Request> = {}): Request => ({
-  trace: 't',
-  first: true,
-  segment: '0',
-  row: 0,
-  at: ARRIVAL,
-  seconds: 0.1,
-  outcome: 'ok',
-  status: 200,
-  service: 'edge',
-  name: 'GET /nests',
-  access: 'read',
-  weight: 1,
-  ...more,
-});
 
 describe('requests', () => {
   it('begin with spans that nobody asked for, each trace once', async () => {

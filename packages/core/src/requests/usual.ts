@@ -1,3 +1,4 @@
+import { median } from '../statistics/median.js';
 import type { Span } from './span.js';
 import { operationOf } from './tally.js';
 import type { UsualGaps } from './time-account.js';
@@ -20,11 +21,4 @@ export function usualGaps(trees: Iterable<TraceTree<Span>>): UsualGaps {
   const usual = new Map<string, number>();
   for (const [key, all] of seen) if (all.length >= ENOUGH) usual.set(key, median(all));
   return usual;
-}
-
-/** The middle of some numbers, which are sorted in place. */
-export function median(numbers: number[]): number {
-  numbers.sort((a, b) => a - b);
-  const middle = numbers.length >> 1;
-  return numbers.length % 2 === 1 ? numbers[middle]! : (numbers[middle - 1]! + numbers[middle]!) / 2;
 }

@@ -33,7 +33,9 @@ export async function spanParts(view: SegmentView, window: Window): Promise<Span
   if (from === to) return [];
   const services = await view.services();
   const [span, parent, peer, status, duration, oneIn] = await Promise.all(
-    ['span', 'parent', 'peer.service', 'status', 'duration', SAMPLED_ONE_IN].map((name) => fieldReader(view, name)),
+    ['span', 'parent', 'peer.service', 'status', 'duration', SAMPLED_ONE_IN].map((name) =>
+      fieldReader(view, name),
+    ),
   );
   const parts: SpanPart[] = [];
   for (let row = from; row < to; row++) {

@@ -1,0 +1,176 @@
+import type { EntityHealth, FigureBody, HealthAnswer, ObjectiveState } from '@flail/contract';
+import { momentText } from '@flail/core/time';
+import {
+  budgetLeft,
+  burnOf,
+  failingSince,
+  type Figure,
+  figureOf,
+  hoursOf,
+  requestSeries,
+  retriedOf,
+  timeLeft,
+} from '@flail/core/impact';
+import { type Request, slowLimits, type Span, tallyOf, type TraceTree } from '@flail/core/requests';
+import type { OverviewQuestion, Subject } from './analysis-tasks.js';
+import type { RequestData } from './request-data.js';
+
+const SECOND = 1e6;
+const DAY = 86_400 * SECOND;
+/** How far back what is normal is told from. */
+const PAST = 8 * DAY;
+/** Seconds over which burning is looked at. */
+const BURNS = [300, 3600, 21_600, 259_200];
+/** Requests whose spans are looked at for instances, at most; of more the newest. */
+const MOST = 10_000;
+/** Fields that name who asks. */
+const CLIENTS = ['enduser.id', 'user.id', 'session.id', 'client.address'];
+
+/** The figures of Health that are told from requests. */
+export async function overview(
+  data: RequestData,
+  subject: Subject,
+  { tolerance, step, objectives }: OverviewQuestion,
+): Promise<Omit<HealthAnswer, 'missing' | 'business' | 'runs'>> {
+  const { window, baseline } = subject;
+  const past = { from: window.to - PAST, to: window.to };
+  const all = await data.requests(subject, past);
+  const focus = all.filter(({ at }) => at >= window.from);
+  const before = baseline ? await data.requests(subject, baseline) : [];
+  const slow = slowLimits(before.length > 0 ? [...before, ...focus] : focus);
+  const held = { from: Math.max(past.from, all[0]?.at ?? window.from), to: window.to };
+  const series = requestSeries(all, held, step);
+  const seconds = { from: window.from / SECOND, to: window.to / SECOND };
+  const figure = (name: string, unit: string, values: number[]): FigureBody =>
+    figureBody(name, unit, figureOf({ from: series.from, step, values }, seconds));
+  const failing = failingSince(focus, window, tolerance);
+  return {
+    tolerance,
+    focus: tallyOf(focus, slow),
+    ...(baseline && { baseline: tallyOf(before, slow) }),
+    figures: [
+      figure('requests a minute', '/min', series.rate),
+      figure('share that fails', 'share', series.failedShare),
+      figure('half take less than', 's', series.p50),
+      figure('95% take less than', 's', series.p95),
+    ],
+    hours: hoursOf(all, window.to, 24).map(({ from, ...hour }) => ({ from: momentText(from), ...hour })),
+    ...(failing && {
+      failing: {
+        from: momentText(failing.from),
+        to: momentText(failing.to),
+        goesOn: failing.to >= window.to - 2 * 60 * SECOND,
+      },
+    }),
+    retried: await retries(data, subject, focus),
+    objectives: objectives.map((objective) => stateOf(objective, all, window.to)),
+    entities: entitiesOf(
+      await data.trees(subject, window, new Set(focus.slice(-MOST).map(({ trace }) => trace))),
+    ),
+  };
+}
+
+export function figureBody(name: string, unit: string, figure: Figure): FigureBody {
+  const { value, usual, verdict, from, step, values, low, high, since } = figure;
+  const told = (numbers: readonly number[]): (number | null)[] =>
+    numbers.map((number) => (Number.isNaN(number) ? null : number));
+  return {
+    name,
+    unit,
+    ...(!Number.isNaN(value) && { value }),
+    ...(!Number.isNaN(usual) && { usual }),
+    verdict,
+    from: momentText(from * SECOND),
+    step,
+    values: told(values),
+    low: told(low),
+    high: told(high),
+    ...(since !== undefined && { since: momentText(since * SECOND) }),
+  };
+}
+
+function stateOf(
+  objective: ObjectiveState['objective'],
+  all: readonly Request[],
+  until: number,
+): ObjectiveState {
+  const { service, operation, target, days } = objective;
+  const own = all.filter(
+    (request) =>
+      (service === undefined || request.service === service) &&
+      (operation === undefined || request.name === operation),
+  );
+  const within = (length: number): { length: number; all: number; failed: number } => {
+    const sum = { length, all: 0, failed: 0 };
+    for (const { at, weight, outcome } of own) {
+      if (at < until - length * SECOND) continue;
+      sum.all += weight;
+      if (outcome === 'failed') sum.failed += weight;
+    }
+    return sum;
+  };
+  const promise = { target, period: days * 86_400 };
+  const burns = burnOf(promise, BURNS.map(within));
+  const left = budgetLeft(promise, within(promise.period));
+  const lasts = timeLeft(promise, left, burns[1]!);
+  return {
+    objective,
+    burns: burns.map(({ length, all: requests, failed, rate }) => ({
+      seconds: length,
+      all: requests,
+      failed,
+      rate,
+    })),
+    left: Math.max(left, -1e6),
+    ...(Number.isFinite(lasts) && { lasts }),
+  };
+}
+
+async function retries(
+  data: RequestData,
+  { spans }: Subject,
+  focus: readonly Request[],
+): Promise<HealthAnswer['retried']> {
+  const sampled = focus.some(({ weight }) => weight > 1);
+  if (!focus.some(({ outcome }) => outcome === 'failed'))
+    return { failed: 0, again: 0, recovered: 0, sampled };
+  const keyed: (Request & { key: string })[] = [];
+  const segments = [...new Set(focus.map(({ segment }) => Number(segment)))];
+  for (const view of await data.views({ ...spans, segments }, { from: -Infinity, to: Infinity })) {
+    const clients = await Promise.all(CLIENTS.map((name) => view.field(name)));
+    for (const request of focus) {
+      if (request.segment !== view.key) continue;
+      const named = clients.flatMap((field) => {
+        const at = field?.rows[request.row] ?? -1;
+        return field && at >= 0 ? [field.column.get(at)] : [];
+      });
+      const key = named.length === 0 ? '' : [request.service, request.name, ...named].join('\n');
+      keyed.push({ ...request, key });
+    }
+  }
+  return { ...retriedOf(keyed.sort((a, b) => a.at - b.at)), sampled };
+}
+
+function entitiesOf(trees: ReadonlyMap<string, TraceTree<Span>>): EntityHealth[] {
+  const found = new Map<
+    string,
+    { service: string; instance: string; failed: number; all: number; times: number[] }
+  >();
+  for (const { nodes } of trees.values())
+    for (const { span } of nodes) {
+      const { instance } = span.sender;
+      if (instance === undefined || (span.kind !== 'server' && span.kind !== 'consumer')) continue;
+      const key = `${span.service}\n${instance}`;
+      let one = found.get(key);
+      if (!one) found.set(key, (one = { service: span.service, instance, failed: 0, all: 0, times: [] }));
+      one.all += span.weight;
+      if (span.failed) one.failed += span.weight;
+      one.times.push((span.to - span.from) / SECOND);
+    }
+  return [...found.values()]
+    .map(({ service, instance, failed, all, times }): EntityHealth => {
+      times.sort((a, b) => a - b);
+      return { service, instance, calls: all, failed, p95: times[Math.floor(0.95 * (times.length - 1))]! };
+    })
+    .sort((a, b) => b.failed / b.calls - a.failed / a.calls || b.p95 - a.p95);
+}

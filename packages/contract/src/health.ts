@@ -1,0 +1,126 @@
+import type { MissingRecords, ReadBody } from './index.js';
+import type { RequestTallyBody } from './requests.js';
+
+/** A figure over the focus, judged by what was normal there before. */
+export interface FigureBody {
+  name: string;
+  /** Seconds, parts of one, or the unit that its sender names. */
+  unit: string;
+  /** Mean over the focus; absent where nothing was measured. */
+  value?: number;
+  usual?: number;
+  verdict: 'above' | 'below' | 'as usual' | 'unknown';
+  /** The focus and as much before it, step by step; null where nothing was measured. */
+  from: string;
+  step: number;
+  values: (number | null)[];
+  low: (number | null)[];
+  high: (number | null)[];
+  since?: string;
+}
+
+export interface HourBody {
+  from: string;
+  all: number;
+  failed: number;
+  read: { all: number; failed: number };
+  write: { all: number; failed: number };
+}
+
+/** What is promised of requests. */
+export interface ObjectiveBody {
+  name: string;
+  /** Of requests that begin at this service, and of this operation; of all where absent. */
+  service?: string;
+  operation?: string;
+  /** Share that is to go well, such as 0.99. */
+  target: number;
+  /** For how many days it is promised. */
+  days: number;
+}
+
+export interface Objective extends ObjectiveBody {
+  id: number;
+}
+
+/** How an objective stands at the end of the focus. */
+export interface ObjectiveState {
+  objective: Objective;
+  /** Over 5 minutes, an hour, 6 hours and 3 days. */
+  burns: { seconds: number; all: number; failed: number; rate: number }[];
+  /** What is left of the budget of the period, as far as requests are held: 1 untouched, below 0 overdrawn. */
+  left: number;
+  /** Seconds until it is used up if it goes on as in the last hour; absent where it does not burn. */
+  lasts?: number;
+}
+
+/** Calls that an instance answered in the focus. */
+export interface EntityHealth {
+  service: string;
+  instance: string;
+  calls: number;
+  failed: number;
+  /** Seconds that 95% of them are under. */
+  p95: number;
+}
+
+export interface HealthBody extends ReadBody {
+  /** Share that may fail; 1% where absent. */
+  tolerance?: number;
+}
+
+export interface HealthAnswer {
+  missing?: MissingRecords;
+  tolerance: number;
+  focus: RequestTallyBody;
+  baseline?: RequestTallyBody;
+  figures: FigureBody[];
+  business: FigureBody[];
+  /** The 24 hours up to the end of the focus. */
+  hours: HourBody[];
+  /** When more than the tolerance failed, in the focus. */
+  failing?: { from: string; to: string; goesOn: boolean };
+  retried: { failed: number; again: number; recovered: number; sampled: boolean };
+  objectives: ObjectiveState[];
+  /** Those that fail most first. */
+  entities: EntityHealth[];
+  /** Runs that ended in the window, by job. */
+  runs: { job: string; focus: RunCounts; baseline: RunCounts; stuck: number }[];
+}
+
+export interface RunCounts {
+  done: number;
+  'done with errors': number;
+  failed: number;
+  stopped: number;
+}
+
+/** A run that stays in a state for longer than is usual for its job. */
+export interface StuckBody {
+  run: string;
+  job: string;
+  state: string;
+  /** Seconds. */
+  time: number;
+  usual: number;
+}
+
+/** A check of what stands, in plain words. */
+export interface HealthCheck {
+  name: string;
+  passed: boolean;
+  finding: string;
+  /** What to do where it did not pass. */
+  todo: string;
+}
+
+/** Availability step by step: the share of probes that went well, null where there were none. */
+export interface AvailabilityLine {
+  name: string;
+  values: (number | null)[];
+}
+
+export interface ChecksAnswer {
+  checks: HealthCheck[];
+  availability: { from: string; step: number; lines: AvailabilityLine[] };
+}
