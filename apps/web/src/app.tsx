@@ -3,7 +3,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { createBrowserRouter, Navigate, RouterProvider, useLocation } from 'react-router';
 import { ApiError } from './api/client.js';
 import { Frame } from './frame/Frame.js';
-import { LogsView, PatternsView, RequestsView, SourcesView } from './frame/lazy-views.js';
+import { HealthView, LogsView, PatternsView, RequestsView, SourcesView } from './frame/lazy-views.js';
 import { Message } from './states/States.js';
 import { theme } from './theme/theme.js';
 
@@ -19,10 +19,10 @@ const client = new QueryClient({
   },
 });
 
-/** The start is Patterns, with whatever the address carries. */
-function ToPatterns() {
+/** The start is Health, with whatever the address carries. */
+function ToHealth() {
   const { search } = useLocation();
-  return <Navigate to={`/patterns${search}`} replace />;
+  return <Navigate to={`/health${search}`} replace />;
 }
 
 const router = createBrowserRouter([
@@ -30,7 +30,8 @@ const router = createBrowserRouter([
     path: '/',
     element: <Frame />,
     children: [
-      { index: true, element: <ToPatterns /> },
+      { index: true, element: <ToHealth /> },
+      { path: 'health', element: <HealthView /> },
       { path: 'requests', element: <RequestsView /> },
       { path: 'logs', element: <LogsView /> },
       { path: 'patterns', element: <PatternsView /> },

@@ -78,8 +78,8 @@ export interface HealthAnswer {
   business: FigureBody[];
   /** The 24 hours up to the end of the focus. */
   hours: HourBody[];
-  /** When more than the tolerance failed, in the focus. */
-  failing?: { from: string; to: string; goesOn: boolean };
+  /** When more than the tolerance failed, in the focus: of all requests, or where those bear it of one operation. */
+  failing?: { operation?: string; share: number; from: string; to: string; goesOn: boolean };
   retried: { failed: number; again: number; recovered: number; sampled: boolean };
   objectives: ObjectiveState[];
   /** Those that fail most first. */

@@ -20,7 +20,7 @@ const STEPS = 12;
 /** Figures of the business that are shown, at most. */
 const MOST_FIGURES = 8;
 /** Labels of what a machine or a program measures of itself. */
-const OF_MACHINES = ['service', 'instance', 'host', 'check'];
+const OF_MACHINES = ['instance', 'host', 'check'];
 
 /** The state of what is promised, of requests, runs and the business, against what is normal. */
 @Injectable()
@@ -47,7 +47,7 @@ export class HealthService {
     return { ...overview, business, runs };
   }
 
-  /** Metrics that no service, instance or host measures of itself: figures of the business. */
+  /** Metrics that no instance or host measures of itself: figures of the business. */
   private async business(dataset: Dataset, asker: Asker, window: Window): Promise<FigureBody[]> {
     const { metrics } = this.series.search(dataset, asker, '', Infinity);
     const own = metrics.filter(

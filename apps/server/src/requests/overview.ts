@@ -11,7 +11,15 @@ import {
   retriedOf,
   timeLeft,
 } from '@flail/core/impact';
-import { type Request, slowLimits, type Span, tallyOf, type TraceTree } from '@flail/core/requests';
+import type { Window } from '@flail/core';
+import {
+  operationsOf,
+  type Request,
+  slowLimits,
+  type Span,
+  tallyOf,
+  type TraceTree,
+} from '@flail/core/requests';
 import type { OverviewQuestion, Subject } from './analysis-tasks.js';
 import type { RequestData } from './request-data.js';
 
@@ -21,6 +29,8 @@ const DAY = 86_400 * SECOND;
 const PAST = 8 * DAY;
 /** Seconds over which burning is looked at. */
 const BURNS = [300, 3600, 21_600, 259_200];
+/** What failed so shortly before the end of a window goes on, microseconds. */
+const GOES_ON = 300 * SECOND;
 /** Requests whose spans are looked at for instances, at most; of more the newest. */
 const MOST = 10_000;
 /** Fields that name who asks. */
@@ -43,7 +53,7 @@ export async function overview(
   const seconds = { from: window.from / SECOND, to: window.to / SECOND };
   const figure = (name: string, unit: string, values: number[]): FigureBody =>
     figureBody(name, unit, figureOf({ from: series.from, step, values }, seconds));
-  const failing = failingSince(focus, window, tolerance);
+  const failing = failingOf(focus, before, window, tolerance);
   return {
     tolerance,
     focus: tallyOf(focus, slow),
@@ -55,19 +65,47 @@ export async function overview(
       figure('95% take less than', 's', series.p95),
     ],
     hours: hoursOf(all, window.to, 24).map(({ from, ...hour }) => ({ from: momentText(from), ...hour })),
-    ...(failing && {
-      failing: {
-        from: momentText(failing.from),
-        to: momentText(failing.to),
-        goesOn: failing.to >= window.to - 2 * 60 * SECOND,
-      },
-    }),
+    ...(failing && { failing }),
     retried: await retries(data, subject, focus),
     objectives: objectives.map((objective) => stateOf(objective, all, window.to)),
     entities: entitiesOf(
       await data.trees(subject, window, new Set(focus.slice(-MOST).map(({ trace }) => trace))),
     ),
   };
+}
+
+/** What fails beyond the tolerance, and since when: requests in all, or those of one operation. */
+function failingOf(
+  focus: readonly Request[],
+  before: readonly Request[],
+  window: Window,
+  tolerance: number,
+): HealthAnswer['failing'] {
+  const sum = (requests: readonly Request[], failed: boolean): number =>
+    requests.reduce((all, { weight, outcome }) => all + (failed && outcome !== 'failed' ? 0 : weight), 0);
+  const body = (requests: readonly Request[], operation?: string): HealthAnswer['failing'] => {
+    const span = failingSince(requests, window, tolerance);
+    return (
+      span && {
+        ...(operation !== undefined && { operation }),
+        share: sum(requests, true) / sum(requests, false),
+        from: momentText(span.from),
+        to: momentText(span.to),
+        goesOn: span.to >= window.to - GOES_ON,
+      }
+    );
+  };
+  if (sum(focus, true) > tolerance * sum(focus, false)) return body(focus);
+  const worst = operationsOf(focus, before).find(
+    ({ focus: own, failsOtherwise, excess }) =>
+      failsOtherwise && excess > 0 && own.failed > tolerance * own.requests,
+  );
+  if (!worst) return undefined;
+  const { service, name } = worst;
+  return body(
+    focus.filter((request) => request.service === service && request.name === name),
+    name,
+  );
 }
 
 export function figureBody(name: string, unit: string, figure: Figure): FigureBody {

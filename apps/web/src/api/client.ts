@@ -1,5 +1,6 @@
 import type {
   CaseBody,
+  ChecksAnswer,
   ChangesSearchAnswer,
   ColumnsBody,
   CompleteAnswer,
@@ -12,12 +13,16 @@ import type {
   FieldsAnswer,
   FieldsBody,
   FormatPreview,
+  HealthAnswer,
+  HealthBody,
   KeptCorrection,
   KeptMark,
   LogsSearchAnswer,
   LogsSearchBody,
   MarkBody,
   NoiseAnswer,
+  Objective,
+  ObjectiveBody,
   PatternAnswer,
   PatternsSearchAnswer,
   PatternsSearchBody,
@@ -183,6 +188,16 @@ export const api = {
     get<RequestAnswer>(`requests/${encodeURIComponent(trace)}`, { dataset }, signal),
   twin: (dataset: string, trace: string, signal?: AbortSignal) =>
     get<TwinAnswer>(`requests/${encodeURIComponent(trace)}/twin`, { dataset }, signal),
+  health: (body: HealthBody, signal?: AbortSignal) => post<HealthAnswer>('overview', body, signal),
+  checks: (body: { dataset: string; window: WindowBody }, signal?: AbortSignal) =>
+    post<ChecksAnswer>('checks/search', body, signal),
+  objectives: (dataset: string, signal?: AbortSignal) => get<Objective[]>('objectives', { dataset }, signal),
+  setObjective: (dataset: string, body: ObjectiveBody, id?: number) =>
+    id === undefined || id === 0
+      ? post<Objective>(`objectives?${new URLSearchParams({ dataset }).toString()}`, body)
+      : put<Objective>(`objectives/${id}?${new URLSearchParams({ dataset }).toString()}`, body),
+  dropObjective: (dataset: string, id: number) =>
+    remove(`objectives/${id}?${new URLSearchParams({ dataset }).toString()}`),
   noise: (body: ReadBody, signal?: AbortSignal) => post<NoiseAnswer>('noise/search', body, signal),
   changes: (body: { dataset: string; window: WindowBody }, signal?: AbortSignal) =>
     post<ChangesSearchAnswer>('changes/search', body, signal),

@@ -3,11 +3,13 @@ import { lazy } from 'react';
 /** Views come in pieces of their own, so that the first page is there quickly. */
 const loadLogs = () => import('../logs/LogsView.js');
 const loadPatterns = () => import('../patterns/PatternsView.js');
+const loadHealth = () => import('../health/HealthView.js');
 const loadRequests = () => import('../requests/RequestsView.js');
 const loadSources = () => import('../sources/SourcesView.js');
 
 export const LogsView = lazy(() => loadLogs().then(({ LogsView: view }) => ({ default: view })));
 export const PatternsView = lazy(() => loadPatterns().then(({ PatternsView: view }) => ({ default: view })));
+export const HealthView = lazy(() => loadHealth().then(({ HealthView: view }) => ({ default: view })));
 export const RequestsView = lazy(() => loadRequests().then(({ RequestsView: view }) => ({ default: view })));
 export const SourcesView = lazy(() => loadSources().then(({ SourcesView: view }) => ({ default: view })));
 export const GoAnywhere = lazy(() =>
@@ -16,5 +18,5 @@ export const GoAnywhere = lazy(() =>
 
 /** Fetches all views, so that going to one does not wait. */
 export function fetchViews(): void {
-  for (const load of [loadRequests, loadLogs, loadPatterns, loadSources]) void load();
+  for (const load of [loadHealth, loadRequests, loadLogs, loadPatterns, loadSources]) void load();
 }

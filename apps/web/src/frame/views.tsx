@@ -1,4 +1,10 @@
-import { IconArrowsRightLeft, IconList, IconPlugConnected, IconStack2 } from '@tabler/icons-react';
+import {
+  IconArrowsRightLeft,
+  IconHeartbeat,
+  IconList,
+  IconPlugConnected,
+  IconStack2,
+} from '@tabler/icons-react';
 import type { ComponentType } from 'react';
 
 export interface View {
@@ -11,7 +17,10 @@ export interface View {
 export const VIEW_GROUPS: { question: string; views: View[] }[] = [
   {
     question: 'What is wrong?',
-    views: [{ path: '/requests', name: 'Requests', icon: IconArrowsRightLeft }],
+    views: [
+      { path: '/health', name: 'Health', icon: IconHeartbeat },
+      { path: '/requests', name: 'Requests', icon: IconArrowsRightLeft },
+    ],
   },
   {
     question: 'What do the logs say?',

@@ -36,6 +36,20 @@ describe('a figure', () => {
     });
   });
 
+  it('is below where it stays low, each step alone within what is normal', () => {
+    const noisy = pseudoRandom(11);
+    const rough = Array.from({ length: (5 * day) / 300 }, () => 60 + 80 * noisy());
+    const low = rough.map((value, at) => (at >= rough.length - 12 ? 30 + 0.6 * value - 10 : value));
+    const end = 5 * day;
+    expect(figureOf({ from: 0, step: 300, values: rough }, { from: end - 3600, to: end }).verdict).toBe(
+      'as usual',
+    );
+    const drop = low.map((value, at) => (at >= rough.length - 12 ? value * 0.7 : value));
+    expect(figureOf({ from: 0, step: 300, values: drop }, { from: end - 3600, to: end }).verdict).toBe(
+      'below',
+    );
+  });
+
   it('is as usual but for a blip, and unknown without a past', () => {
     const blip = values.map((value, at) => (at === values.length - 6 ? value * 3 : value));
     expect(figureOf({ from: 0, step: 300, values: blip }, focus).verdict).toBe('as usual');
@@ -96,6 +110,13 @@ describe('since when they fail', () => {
       from: ARRIVAL + 20 * MINUTE,
       to: ARRIVAL + 50 * MINUTE,
     });
+  });
+
+  it('goes on through longer gaps where few fail', () => {
+    const sparse = Array.from({ length: 600 }, (_, at) =>
+      request({ at: ARRIVAL + at * 6_000_000, outcome: at % 80 === 0 && at < 400 ? 'failed' : 'ok' }),
+    );
+    expect(failingSince(sparse, window, 0.01)).toEqual({ from: ARRIVAL, to: ARRIVAL + 33 * MINUTE });
   });
 
   it('is never where no five minutes are above the tolerance', () => {

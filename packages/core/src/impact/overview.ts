@@ -1,7 +1,8 @@
 import type { Request } from '../requests/entries.js';
 import { quantiles } from '../requests/tally.js';
 import type { Window } from '../query/window.js';
-import { normalRange } from '../series/normal.js';
+import { median } from '../statistics/median.js';
+import { NORMAL_SPREADS, normalRange } from '../series/normal.js';
 
 /** A figure over the focus, judged by what is normal there. */
 export interface Figure {
@@ -54,7 +55,11 @@ export function figureOf(
   const sides = (['above', 'below'] as const).filter(
     (side) => outside(side).filter(Boolean).length >= Math.max(1, SUSTAINED * known),
   );
-  const verdict = !normal || known === 0 ? 'unknown' : (sides[0] ?? 'as usual');
+  const verdict =
+    !normal || known === 0
+      ? 'unknown'
+      : (sides[0] ??
+        stretchVerdict({ from, step, values }, first, end, (moment) => normal.at(moment).expected));
   const began = verdict === 'above' || verdict === 'below' ? stretchOf(outside(verdict)) : undefined;
   return {
     value: mean(own),
@@ -67,6 +72,48 @@ export function figureOf(
     high: ranges.map((range) => range?.high ?? NaN),
     ...(began !== undefined && { since: from + (first + began) * step }),
   };
+}
+
+/** A stretch that is off by less than this part of what is expected is not worth a word. */
+const PART = 0.1;
+/** Of fewer stretches nothing is said of how far they usually are off. */
+const STRETCHES = 12;
+
+/**
+ * Whether a stretch as a whole is off by more than stretches of its length usually are: a figure that stays low
+ * within what is normal for each step alone is no chance. Told by the median of what its steps are off, which a
+ * blip does not move, against the robust spread (median absolute deviation) of the same of all earlier stretches.
+ */
+function stretchVerdict(
+  { from, step, values }: { from: number; step: number; values: readonly number[] },
+  first: number,
+  end: number,
+  expectedAt: (moment: number) => number,
+): 'above' | 'below' | 'as usual' {
+  const length = end - first;
+  const offBy = (start: number): { off: number; expected: number } => {
+    const off: number[] = [];
+    let expected = 0;
+    for (let at = start; at < start + length; at++) {
+      if (Number.isNaN(values[at]!)) continue;
+      const usual = expectedAt(from + at * step);
+      off.push(values[at]! - usual);
+      expected += usual;
+    }
+    return { expected: expected / off.length, off: median(off) };
+  };
+  const before: number[] = [];
+  for (let start = first - length; start >= 0; start -= length) {
+    const { off } = offBy(start);
+    if (!Number.isNaN(off)) before.push(off);
+  }
+  if (before.length < STRETCHES) return 'as usual';
+  const middle = median([...before]);
+  const spread = 1.4826 * median(before.map((off) => Math.abs(off - middle)));
+  const { off, expected } = offBy(first);
+  if (Math.abs(off - middle) <= Math.max(NORMAL_SPREADS * spread, PART * Math.abs(expected)))
+    return 'as usual';
+  return off > middle ? 'above' : 'below';
 }
 
 /** Start of the longest stretch of steps outside; one step back inside does not end it. */
@@ -169,7 +216,8 @@ export function hoursOf(requests: readonly Request[], until: number, hours: numb
 
 /**
  * Since when more than a tolerance fails: the beginning of the stretch of minutes, around the worst of a window,
- * in which more failed than that, gaps of two minutes not counted. Undefined where no five minutes are above.
+ * in which more failed than that. Gaps of two minutes do not end it, nor, where few fail, such as three failures
+ * are usually apart. Undefined where no five minutes are above.
  */
 export function failingSince(
   requests: readonly Request[],
@@ -200,14 +248,20 @@ export function failingSince(
       worst = at;
   if (worst < 0) return undefined;
   const bad = (at: number): boolean => all[at]! > 0 && failed[at]! / all[at]! > tolerance;
+  let bads = 0;
+  for (let at = 0; at < count; at++) if (bad(at)) bads++;
+  const gap = Math.min(LONGEST_GAP, Math.max(3, Math.ceil((3 * count) / Math.max(1, bads))));
   let [from, to] = [-1, -1];
-  for (let at = worst + 4; at >= 0 && (from < 0 || from - at <= 3); at--)
+  for (let at = worst + 4; at >= 0 && (from < 0 || from - at <= gap); at--)
     if (at < count && bad(at)) from = at;
   if (from < 0) return undefined;
   to = from + 1;
-  for (let at = from; at < count && at - to < 3; at++) if (bad(at)) to = at + 1;
+  for (let at = from; at < count && at - to < gap; at++) if (bad(at)) to = at + 1;
   return { from: window.from + from * minute, to: Math.min(window.to, window.from + to * minute) };
 }
+
+/** Minutes without a failure that end a stretch in any case. */
+const LONGEST_GAP = 15;
 
 /** What became of failing requests: sent again by the same client and answered, or not seen again. */
 export interface Retried {

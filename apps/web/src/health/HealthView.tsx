@@ -1,0 +1,233 @@
+import type { HealthAnswer, HealthBody } from '@flail/contract';
+import { narrow, quoteValue } from '@flail/core/expression';
+import { SegmentedControl } from '@mantine/core';
+import { useQueryClient } from '@tanstack/react-query';
+import { Link, useSearchParams } from 'react-router';
+import { readBody, useHeld } from '../api/queries.js';
+import {
+  carriedParameters,
+  LIVE,
+  useViewParameter,
+  useViewState,
+  writeState,
+} from '../context/view-state.js';
+import { fullCount, percent, shortCount } from '../format/numbers.js';
+import { Failure, MissingNote, Waiting } from '../states/States.js';
+import { useRequestsAnalysis } from '../requests/queries.js';
+import { originFinding, secondsText, spreadFinding } from '../requests/sentences.js';
+import { Figure } from './Figure.js';
+import { Hours } from './Hours.js';
+import { Objectives } from './Objectives.js';
+import { hourFinding, retriedFinding } from './sentences.js';
+import { Standing } from './Standing.js';
+import { useHealth } from './queries.js';
+import classes from './health.module.css';
+
+const HOUR = 3_600_000;
+const MINUTE = 60_000;
+
+/** For whom the view begins with what. */
+const READERS = ['operator', 'developer', 'lead'] as const;
+
+/** What is wrong, since when, for whom: the start of an investigation. */
+export function HealthView() {
+  const [state] = useViewState();
+  const held = useHeld().data;
+  // Without a focus it is about the last hour, as far as it is held, to the minute.
+  const to = held ? Math.floor(held.until / MINUTE) * MINUTE : NaN;
+  const focus = state.focus ?? (Number.isNaN(to) ? undefined : { from: to - HOUR, to });
+  if (!focus) return null;
+  const baseline = state.focus ? state.baseline : { from: focus.from - HOUR, to: focus.from };
+  const body = readBody({ ...state, focus, baseline })!;
+  return <Health body={body} given={state.focus !== undefined} />;
+}
+
+function Health({ body, given }: { body: HealthBody; given: boolean }) {
+  const [state] = useViewState();
+  const [reader, setReader] = useViewParameter('for', 'operator');
+  const client = useQueryClient();
+  const health = useHealth(body);
+  const failing = health.data?.failing !== undefined;
+  const analysis = useRequestsAnalysis(body, failing || reader === 'developer');
+  if (health.isError) return <Failure error={health.error} onRetry={() => void health.refetch()} />;
+  if (!health.data) return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['health'] })} />;
+  const answer = health.data;
+  const told = analysis.isPlaceholderData ? undefined : analysis.data;
+  return (
+    <section className={classes.view} aria-label="Health" data-stale={health.isPlaceholderData}>
+      <div className={classes.head}>
+        <p className={classes.finding} data-testid="finding">
+          {hourFinding(answer, failing ? told : undefined)}
+          {!given && <span className="soft"> This is the last hour; draw a focus for another time.</span>}
+        </p>
+        <SegmentedControl
+          size="xs"
+          aria-label="Begins with what matters to"
+          data={[...READERS]}
+          value={reader}
+          onChange={setReader}
+        />
+      </div>
+      <MissingNote missing={answer.missing} />
+      <div className={classes.scroller}>
+        {reader === 'lead' && <Objectives health={answer} body={body} />}
+        <div className={classes.figures}>
+          {(reader === 'lead'
+            ? [...answer.business, ...answer.figures]
+            : [...answer.figures, ...answer.business]
+          ).map((figure) => (
+            <Figure key={figure.name} figure={figure} />
+          ))}
+        </div>
+        <div className={classes.columns}>
+          <div>
+            <section className={classes.part}>
+              <h3>Share that fails, by hour: reading left, writing right</h3>
+              <Hours hours={answer.hours} tolerance={answer.tolerance} />
+              {retriedFinding(answer) !== '' && <p>{retriedFinding(answer)}</p>}
+            </section>
+            {told && failing && reader !== 'lead' && (
+              <section className={classes.part} data-testid="spread">
+                <h3>For whom</h3>
+                <p>{originFinding(told)}</p>
+                {told.spread
+                  .filter(({ verdict }) => verdict === 'a subset')
+                  .slice(0, 4)
+                  .map((one) => (
+                    <p key={one.what}>{spreadFinding(one)}</p>
+                  ))}
+                <p>
+                  <To path="/requests" extra={{ which: 'failed' }}>
+                    the failing requests
+                  </To>{' '}
+                  <To path="/requests" extra={{ show: 'behind' }}>
+                    what lies behind
+                  </To>{' '}
+                  <To path="/patterns">what the logs say</To>
+                </p>
+              </section>
+            )}
+            {reader !== 'lead' && <Objectives health={answer} body={body} />}
+          </div>
+          <div>
+            {reader !== 'lead' && <Entities health={answer} />}
+            <Runs health={answer} />
+            {reader !== 'developer' && <Standing dataset={state.dataset ?? LIVE} window={body.window} />}
+          </div>
+        </div>
+      </div>
+    </section>
+  );
+}
+
+/** Goes to another view with windows and scope. */
+function To({
+  path,
+  extra = {},
+  scope,
+  children,
+}: {
+  path: string;
+  extra?: Record<string, string>;
+  scope?: string;
+  children: React.ReactNode;
+}) {
+  const [state] = useViewState();
+  const held = useHeld().data;
+  const [parameters] = useSearchParams();
+  const to = held ? Math.floor(held.until / MINUTE) * MINUTE : 0;
+  const next = writeState(carriedParameters(parameters), {
+    ...(!state.focus && { focus: { from: to - HOUR, to } }),
+    ...(scope !== undefined && { scope: narrow(state.scope, scope) }),
+  });
+  for (const [name, value] of Object.entries(extra)) next.set(name, value);
+  return (
+    <Link
+      className="word"
+      to={`${path}?${next.toString()}`}
+      state={{ carried: 'windows and scope, from Health' }}
+    >
+      {children}
+    </Link>
+  );
+}
+
+const ENTITIES = 5;
+
+function Entities({ health: { entities } }: { health: HealthAnswer }) {
+  if (entities.length === 0) return null;
+  const shown =
+    entities.length <= 2 * ENTITIES
+      ? entities
+      : [...entities.slice(0, ENTITIES), ...entities.slice(-ENTITIES)];
+  return (
+    <section className={classes.part}>
+      <h3>Worst and best of {entities.length} instances</h3>
+      <table className={classes.table}>
+        <thead>
+          <tr>
+            <th>instance</th>
+            <th>calls</th>
+            <th>failed</th>
+            <th>95% under</th>
+          </tr>
+        </thead>
+        <tbody>
+          {shown.map(({ service, instance, calls, failed, p95 }, at) => (
+            <tr key={`${service} ${instance}`} data-first={entities.length > 2 * ENTITIES && at === ENTITIES}>
+              <td>
+                <To path="/requests" scope={`instance = ${quoteValue(instance)}`}>
+                  {instance}
+                </To>
+              </td>
+              <td>{shortCount(Math.round(calls))}</td>
+              <td data-bad={failed / calls > 0.01}>{percent(failed / calls)}</td>
+              <td>{secondsText(p95)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function Runs({ health: { runs } }: { health: HealthAnswer }) {
+  if (runs.length === 0) return null;
+  return (
+    <section className={classes.part} data-testid="runs">
+      <h3>Runs that ended</h3>
+      <table className={classes.table}>
+        <thead>
+          <tr>
+            <th>job</th>
+            <th>done</th>
+            <th>with errors</th>
+            <th>failed</th>
+            <th>stuck</th>
+          </tr>
+        </thead>
+        <tbody>
+          {runs.map(({ job, focus, baseline, stuck }) => (
+            <tr key={job}>
+              <td>
+                <To path="/runs" extra={{ job }}>
+                  {job}
+                </To>
+              </td>
+              <td>
+                {focus.done} <span className="soft">was {baseline.done}</span>
+              </td>
+              <td>
+                {focus['done with errors']} <span className="soft">was {baseline['done with errors']}</span>
+              </td>
+              <td data-bad={focus.failed > 0}>
+                {focus.failed} <span className="soft">was {baseline.failed}</span>
+              </td>
+              <td data-bad={stuck > 0}>{fullCount(stuck)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
