@@ -13,7 +13,9 @@ import { CONFIG, type Config } from './config/config.js';
 import { openDatabase } from './database/database.js';
 import { ChangesService } from './events/changes.service.js';
 import { EventsController } from './events/events.controller.js';
-import { RunsService } from './events/runs.service.js';
+import { RunsController } from './runs/runs.controller.js';
+import { RunsService } from './runs/runs.service.js';
+import { SchedulerService } from './runs/scheduler.service.js';
 import { ExportController } from './export/export.controller.js';
 import { ExportService } from './export/export.service.js';
 import { FollowController } from './follow/follow.controller.js';
@@ -91,6 +93,7 @@ export class AppModule {
         CasesController,
         RequestsController,
         HealthController,
+        RunsController,
         SystemController,
       ],
       providers: [
@@ -118,6 +121,7 @@ export class AppModule {
         SeriesQueryService,
         ChangesService,
         RunsService,
+        SchedulerService,
         TopologyService,
         BundleWriter,
         BundleOpener,

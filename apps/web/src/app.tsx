@@ -3,7 +3,14 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { createBrowserRouter, Navigate, RouterProvider, useLocation } from 'react-router';
 import { ApiError } from './api/client.js';
 import { Frame } from './frame/Frame.js';
-import { HealthView, LogsView, PatternsView, RequestsView, SourcesView } from './frame/lazy-views.js';
+import {
+  HealthView,
+  LogsView,
+  PatternsView,
+  RequestsView,
+  RunsView,
+  SourcesView,
+} from './frame/lazy-views.js';
 import { Message } from './states/States.js';
 import { theme } from './theme/theme.js';
 
@@ -33,6 +40,7 @@ const router = createBrowserRouter([
       { index: true, element: <ToHealth /> },
       { path: 'health', element: <HealthView /> },
       { path: 'requests', element: <RequestsView /> },
+      { path: 'runs', element: <RunsView /> },
       { path: 'logs', element: <LogsView /> },
       { path: 'patterns', element: <PatternsView /> },
       { path: 'sources', element: <SourcesView /> },

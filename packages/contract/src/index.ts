@@ -605,6 +605,8 @@ export interface CallBody {
   failed: number;
   /** Seconds, on average. */
   duration: number;
+  /** Seconds that 95% are under. */
+  p95: number;
 }
 
 /** What runs where, and who calls whom, as the signals of a window tell. */
@@ -710,3 +712,4 @@ export interface FollowNews {
 }
 export * from './requests.js';
 export * from './health.js';
+export * from './runs.js';

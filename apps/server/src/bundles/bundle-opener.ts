@@ -10,7 +10,7 @@ import { pipeline } from 'node:stream/promises';
 import { randomUUID } from 'node:crypto';
 import { CONFIG, type Config } from '../config/config.js';
 import { ChangesService } from '../events/changes.service.js';
-import { RunsService } from '../events/runs.service.js';
+import { RunsService } from '../runs/runs.service.js';
 import { RulesBundleDto } from '../grouping/rules.dto.js';
 import { RulesTransfer } from '../grouping/rules-transfer.js';
 import { LogIntakeService } from '../intake/log-intake.service.js';

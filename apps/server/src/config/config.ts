@@ -33,6 +33,11 @@ export const SETTINGS: readonly Setting[] = [
   },
   { name: 'FLAIL_WATCH', fallback: '', meaning: 'folder whose files are followed as they grow' },
   {
+    name: 'FLAIL_SCHEDULER',
+    fallback: '',
+    meaning: 'address of the scheduler that can stop a run (POST /runs/ID/stop) or try it again (…/retry)',
+  },
+  {
     name: 'FLAIL_INGEST_LANES',
     fallback: String(Math.min(4, availableParallelism())),
     meaning: 'worker threads that take in lines',
@@ -56,6 +61,8 @@ export interface Config {
   /** A folder, or empty for none. */
   watch: string;
   scrape: { service: string; url: string }[];
+  /** Address, or empty for none. */
+  scheduler: string;
   ingestLanes: number;
   queryLanes: number;
   cacheBytes: number;
@@ -82,10 +89,17 @@ export function configOf(environment: Record<string, string | undefined>): Confi
     syslogPort: whole('FLAIL_SYSLOG_PORT', 0, 65_535),
     watch: text('FLAIL_WATCH') === '' ? '' : resolve(text('FLAIL_WATCH')),
     scrape: targetsOf(text('FLAIL_SCRAPE')),
+    scheduler: addressOf(text('FLAIL_SCHEDULER')),
     ingestLanes: whole('FLAIL_INGEST_LANES', 1, 64),
     queryLanes: whole('FLAIL_QUERY_LANES', 1, 64),
     cacheBytes: whole('FLAIL_CACHE_MB', 16, 65_536) * 1024 * 1024,
   };
+}
+
+function addressOf(text: string): string {
+  if (text !== '' && !/^https?:\/\/[^/]+/.test(text))
+    throw new Error(`FLAIL_SCHEDULER is an address such as http://127.0.0.1:4191, not "${text}".`);
+  return text.replace(/\/$/, '');
 }
 
 /** Pages of measurements, as SERVICE=URL. */

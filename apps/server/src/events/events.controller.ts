@@ -1,5 +1,5 @@
-import type { ChangesSearchAnswer, EventsAnswer, RunBody, RunsSearchAnswer } from '@flail/contract';
-import { Body, Controller, Get, HttpCode, Param, Post, Query, Req } from '@nestjs/common';
+import type { ChangesSearchAnswer, EventsAnswer } from '@flail/contract';
+import { Body, Controller, HttpCode, Post, Query, Req } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import type { Request } from 'express';
 import { type Asker, WhoAsks } from '../access/asker.js';
@@ -9,8 +9,8 @@ import { OtlpService } from '../otlp/otlp.service.js';
 import { RecordStore } from '../store/record-store.js';
 import { DatasetQueryDto } from '../system/dataset-query.dto.js';
 import { ChangesService } from './changes.service.js';
-import { ChangesSearchDto, OpenMetricsQueryDto, RunsSearchDto } from './events.dto.js';
-import { RunsService } from './runs.service.js';
+import { ChangesSearchDto, OpenMetricsQueryDto } from './events.dto.js';
+import { RunsService } from '../runs/runs.service.js';
 
 const DEFAULT_LIMIT = 500;
 
@@ -70,30 +70,6 @@ export class EventsController {
     const dataset = this.store.dataset(body.dataset);
     const window = this.store.shownPart(dataset, windowOf(body.window, 'window'));
     return this.changes.search(dataset, asker, window, body.limit ?? DEFAULT_LIMIT);
-  }
-
-  @Post('runs/search')
-  @HttpCode(200)
-  @ApiTags('read')
-  @ApiOperation({ summary: 'Runs that touch a window' })
-  searchRuns(@Body() body: RunsSearchDto, @WhoAsks() asker: Asker): Promise<RunsSearchAnswer> {
-    const dataset = this.store.dataset(body.dataset);
-    const window = this.store.shownPart(dataset, windowOf(body.window, 'window'));
-    return this.runs.search(dataset, asker, window, body.limit ?? DEFAULT_LIMIT, {
-      ...(body.job !== undefined && { job: body.job }),
-      ...(body.states && { states: body.states }),
-    });
-  }
-
-  @Get('runs/:runId')
-  @ApiTags('read')
-  @ApiOperation({ summary: 'One run with its states, steps and workers' })
-  run(
-    @Param('runId') runId: string,
-    @Query() { dataset }: DatasetQueryDto,
-    @WhoAsks() asker: Asker,
-  ): Promise<RunBody> {
-    return this.runs.one(this.store.dataset(dataset), asker, runId);
   }
 }
 

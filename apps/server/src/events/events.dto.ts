@@ -1,7 +1,5 @@
-import type { RunStateName } from '@flail/contract';
-import { RUN_STATES } from '@flail/core/runs';
 import { ApiPropertyOptional } from '@nestjs/swagger';
-import { IsArray, IsIn, IsInt, IsOptional, IsString, Max, MaxLength, Min } from 'class-validator';
+import { IsInt, IsOptional, IsString, Max, MaxLength, Min } from 'class-validator';
 import { WindowedDto } from '../query/windowed.dto.js';
 import { DatasetQueryDto } from '../system/dataset-query.dto.js';
 
@@ -12,20 +10,6 @@ export class ChangesSearchDto extends WindowedDto {
   @Min(1)
   @Max(10_000)
   limit?: number;
-}
-
-export class RunsSearchDto extends ChangesSearchDto {
-  @ApiPropertyOptional()
-  @IsOptional()
-  @IsString()
-  @MaxLength(500)
-  job?: string;
-
-  @ApiPropertyOptional({ enum: RUN_STATES, isArray: true })
-  @IsOptional()
-  @IsArray()
-  @IsIn(RUN_STATES, { each: true })
-  states?: RunStateName[];
 }
 
 /** What a sender declares of itself, for measurements that do not name their own. */

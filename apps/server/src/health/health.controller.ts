@@ -1,4 +1,4 @@
-import type { ChecksAnswer, HealthAnswer, Objective, StuckBody } from '@flail/contract';
+import type { ChecksAnswer, HealthAnswer, Objective } from '@flail/contract';
 import {
   Body,
   Controller,
@@ -15,7 +15,6 @@ import {
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import type { Request } from 'express';
 import { type Asker, operatorsOnly, WhoAsks } from '../access/asker.js';
-import { RunsService } from '../events/runs.service.js';
 import { askedOf } from '../query/asked.js';
 import { windowOf } from '../query/moments.js';
 import { WindowedDto } from '../query/windowed.dto.js';
@@ -37,7 +36,6 @@ export class HealthController {
     private readonly health: HealthService,
     private readonly standing: ChecksService,
     private readonly promised: ObjectivesService,
-    private readonly runs: RunsService,
     private readonly store: RecordStore,
   ) {}
 
@@ -59,14 +57,6 @@ export class HealthController {
     const dataset = this.store.dataset(body.dataset);
     const window = this.store.shownPart(dataset, windowOf(body.window, 'window'));
     return this.standing.checks(dataset, asker, window);
-  }
-
-  @Post('runs/stuck')
-  @HttpCode(200)
-  @ApiOperation({ summary: 'Runs that stay in a state for longer than is usual for their job' })
-  stuck(@Body() body: WindowedDto, @WhoAsks() asker: Asker): Promise<StuckBody[]> {
-    const dataset = this.store.dataset(body.dataset);
-    return this.runs.stuck(dataset, asker, this.store.shownPart(dataset, windowOf(body.window, 'window')));
   }
 
   @Get('objectives')

@@ -4,7 +4,7 @@ import { figureOf } from '@flail/core/impact';
 import { microsOf } from '@flail/core/time';
 import { Injectable } from '@nestjs/common';
 import type { Asker } from '../access/asker.js';
-import { RunsService } from '../events/runs.service.js';
+import { RunsService } from '../runs/runs.service.js';
 import type { Asked } from '../query/planner.js';
 import { figureBody } from '../requests/overview.js';
 import { RequestsService } from '../requests/requests.service.js';

@@ -8,7 +8,7 @@ import type {
 import { ALL, type Condition, overlaps, parseExpression, type Window } from '@flail/core';
 import { Injectable } from '@nestjs/common';
 import { granted } from '../access/asker.js';
-import { RunsService } from '../events/runs.service.js';
+import { RunsService } from '../runs/runs.service.js';
 import { notFound } from '../problems/problem.js';
 import { missingBody, noEffort } from '../query/missing.js';
 import { type Asked, Planner } from '../query/planner.js';

@@ -89,10 +89,11 @@ const nameOf = ({ service, instance = '' }: EntityBody): string => `${service}/$
 const maySee = ({ services }: Asker, { from, to }: Call): boolean =>
   services === 'all' || services.includes(from) || services.includes(to);
 
-const bodyOf = ({ from, to, calls, failed, seconds }: Call): CallBody => ({
+const bodyOf = ({ from, to, calls, failed, seconds, p95 }: Call): CallBody => ({
   from,
   to,
   calls,
   failed,
   duration: seconds / calls,
+  p95,
 });

@@ -38,6 +38,10 @@ import type {
   RequestsSearchAnswer,
   RequestsSearchBody,
   RetentionBody,
+  RunAnswer,
+  RunsSearchAnswer,
+  RunStateName,
+  RunsTallyAnswer,
   SavedExpression,
   SavedExpressionBody,
   SourceSummary,
@@ -198,6 +202,16 @@ export const api = {
       : put<Objective>(`objectives/${id}?${new URLSearchParams({ dataset }).toString()}`, body),
   dropObjective: (dataset: string, id: number) =>
     remove(`objectives/${id}?${new URLSearchParams({ dataset }).toString()}`),
+  runs: (
+    body: { dataset: string; window: WindowBody; job?: string; states?: RunStateName[]; limit?: number },
+    signal?: AbortSignal,
+  ) => post<RunsSearchAnswer>('runs/search', body, signal),
+  runsTally: (body: { dataset: string; window: WindowBody }, signal?: AbortSignal) =>
+    post<RunsTallyAnswer>('runs/tally', body, signal),
+  run: (dataset: string, run: string, signal?: AbortSignal) =>
+    get<RunAnswer>(`runs/${encodeURIComponent(run)}`, { dataset }, signal),
+  actOnRun: (run: string, action: 'stop' | 'retry') =>
+    post<undefined>(`runs/${encodeURIComponent(run)}/${action}`, {}),
   noise: (body: ReadBody, signal?: AbortSignal) => post<NoiseAnswer>('noise/search', body, signal),
   changes: (body: { dataset: string; window: WindowBody }, signal?: AbortSignal) =>
     post<ChangesSearchAnswer>('changes/search', body, signal),

@@ -2,6 +2,7 @@ import {
   IconArrowsRightLeft,
   IconHeartbeat,
   IconList,
+  IconListCheck,
   IconPlugConnected,
   IconStack2,
 } from '@tabler/icons-react';
@@ -20,6 +21,7 @@ export const VIEW_GROUPS: { question: string; views: View[] }[] = [
     views: [
       { path: '/health', name: 'Health', icon: IconHeartbeat },
       { path: '/requests', name: 'Requests', icon: IconArrowsRightLeft },
+      { path: '/runs', name: 'Runs', icon: IconListCheck },
     ],
   },
   {

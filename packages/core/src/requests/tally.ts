@@ -102,7 +102,10 @@ const WEIGHTS = 4096;
  * Quantiles of durations (shares rise), each request counted for as many as it stands for, to the microsecond; NaN without
  * any. Duration and weight are sorted as one number: twenty times as fast as sorting the requests.
  */
-export function quantiles(requests: readonly Request[], shares: readonly number[]): number[] {
+export function quantiles(
+  requests: readonly Pick<Request, 'seconds' | 'weight'>[],
+  shares: readonly number[],
+): number[] {
   const packed = new Float64Array(requests.length);
   let whole = 0;
   requests.forEach(({ seconds, weight }, at) => {

@@ -23,8 +23,8 @@ describe('calls', () => {
       part('auk', '6', { parent: 'unknown' }),
     ];
     expect(callsOf(spans)).toEqual([
-      { from: 'gull', to: 'tern', calls: 2, failed: 0, seconds: 2 },
-      { from: 'edge', to: 'gull', calls: 1, failed: 1, seconds: 0.5 },
+      { from: 'gull', to: 'tern', calls: 2, failed: 0, seconds: 2, p95: 1 },
+      { from: 'edge', to: 'gull', calls: 1, failed: 1, seconds: 0.5, p95: 0.5 },
     ]);
   });
 
@@ -37,8 +37,8 @@ describe('calls', () => {
       part('tern', '4', { parent: '3' }),
     ];
     expect(callsOf(spans)).toEqual([
-      { from: 'gull', to: 'nest', calls: 1, failed: 0, seconds: 0.25 },
-      { from: 'gull', to: 'tern', calls: 1, failed: 0, seconds: 1 },
+      { from: 'gull', to: 'nest', calls: 1, failed: 0, seconds: 0.25, p95: 0.25 },
+      { from: 'gull', to: 'tern', calls: 1, failed: 0, seconds: 1, p95: 1 },
     ]);
   });
 
@@ -47,7 +47,7 @@ describe('calls', () => {
       part('edge', '1', { weight: 8 }),
       part('gull', '2', { parent: '1', weight: 8, seconds: 0.5 }),
     ];
-    expect(callsOf(spans)).toEqual([{ from: 'edge', to: 'gull', calls: 8, failed: 0, seconds: 4 }]);
+    expect(callsOf(spans)).toEqual([{ from: 'edge', to: 'gull', calls: 8, failed: 0, seconds: 4, p95: 0.5 }]);
   });
 
   it('are read from the spans of a window', async () => {
@@ -73,7 +73,14 @@ describe('calls', () => {
     const parts = await spanParts(view!, { from: ARRIVAL, to: ARRIVAL + 60_000_000 });
     expect(parts).toHaveLength(2);
     expect(callsOf(parts)).toEqual([
-      { from: 'edge', to: 'gull', calls: 3, failed: 3, seconds: expect.closeTo(0.0165) as number },
+      {
+        from: 'edge',
+        to: 'gull',
+        calls: 3,
+        failed: 3,
+        seconds: expect.closeTo(0.0165) as number,
+        p95: 0.0055,
+      },
     ]);
     expect(await spanParts(view!, { from: 0, to: 1 })).toEqual([]);
   });

@@ -1,6 +1,7 @@
 import type { Window } from '../query/window.js';
 import { rowsOf } from '../query/window.js';
 import { quantityOf } from '../records/quantity.js';
+import { quantiles } from '../requests/tally.js';
 import { fieldReader, SAMPLED_ONE_IN, weightOf } from '../requests/span.js';
 import type { SegmentView } from '../segments/view.js';
 
@@ -13,6 +14,8 @@ export interface Call {
   failed: number;
   /** Seconds that they took together. */
   seconds: number;
+  /** Seconds that 95% of them are under. */
+  p95: number;
 }
 
 /** A span as far as calls can be told from it. */
@@ -61,10 +64,15 @@ export function callsOf(spans: readonly SpanPart[]): Call[] {
   /** Spans that another service's span has for a parent. */
   const answered = new Set<string>();
   const calls = new Map<string, Call>();
+  const times = new Map<Call, { seconds: number; weight: number }[]>();
   const add = (from: string, to: string, { weight, failed, seconds }: SpanPart): void => {
     const key = JSON.stringify([from, to]);
     let call = calls.get(key);
-    if (!call) calls.set(key, (call = { from, to, calls: 0, failed: 0, seconds: 0 }));
+    if (!call) {
+      calls.set(key, (call = { from, to, calls: 0, failed: 0, seconds: 0, p95: 0 }));
+      times.set(call, []);
+    }
+    times.get(call)!.push({ seconds, weight });
     call.calls += weight;
     if (failed) call.failed += weight;
     call.seconds += seconds * weight;
@@ -78,5 +86,6 @@ export function callsOf(spans: readonly SpanPart[]): Call[] {
   for (const part of spans)
     if (part.peer !== '' && part.peer !== part.service && !answered.has(part.span))
       add(part.service, part.peer, part);
+  for (const [call, own] of times) call.p95 = quantiles(own, [0.95])[0]!;
   return [...calls.values()].sort((a, b) => b.calls - a.calls || (a.from + a.to < b.from + b.to ? -1 : 1));
 }

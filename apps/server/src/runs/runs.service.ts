@@ -1,6 +1,25 @@
-import type { EventsAnswer, RunBody, RunsSearchAnswer, StuckBody } from '@flail/contract';
+import type {
+  EventsAnswer,
+  JobTallyBody,
+  RunAnswer,
+  RunBody,
+  RunsSearchAnswer,
+  StuckBody,
+} from '@flail/contract';
 import type { Window } from '@flail/core';
-import { NoRunEventError, type Run, type RunEvent, runEventOf, runOf, stuckRuns } from '@flail/core/runs';
+import {
+  lastGood,
+  NoRunEventError,
+  type Run,
+  runAccount,
+  runDifferences,
+  type RunEvent,
+  runEventOf,
+  runOf,
+  type Stuck,
+  stuckRuns,
+  tallyOf,
+} from '@flail/core/runs';
 import { Injectable } from '@nestjs/common';
 import { Op } from 'sequelize';
 import type { Asker } from '../access/asker.js';
@@ -9,7 +28,7 @@ import { notFound } from '../problems/problem.js';
 import type { Ran } from '@flail/core/requests';
 import { microsOf, momentText } from '@flail/core/time';
 import { type Dataset, RecordStore } from '../store/record-store.js';
-import { readEvents } from './read-events.js';
+import { readEvents } from '../events/read-events.js';
 
 /** Takes in the events of runs, puts runs together from them, and tells which there were. */
 @Injectable()
@@ -63,12 +82,7 @@ export class RunsService {
   async stuck(dataset: Dataset, asker: Asker, { to }: Window): Promise<StuckBody[]> {
     const past = await this.runsIn(dataset, asker, { from: to - HISTORY, to });
     const jobs = new Map(past.map(({ id, job }) => [id, job]));
-    return stuckRuns(past, to).map(({ time, usual, ...stuck }) => ({
-      ...stuck,
-      job: jobs.get(stuck.run)!,
-      time: time / 1e6,
-      usual: usual / 1e6,
-    }));
+    return stuckRuns(past, to).map((stuck) => stuckBody(stuck, jobs.get(stuck.run)!));
   }
 
   /** When jobs ran within a window; runs that have not ended go on until its end. */
@@ -81,12 +95,55 @@ export class RunsService {
     }));
   }
 
-  async one(dataset: Dataset, asker: Asker, runId: string): Promise<RunBody> {
+  /** Jobs of a window with the tally of their runs. */
+  async tally(dataset: Dataset, asker: Asker, window: Window): Promise<JobTallyBody[]> {
+    const runs = await this.runsIn(dataset, asker, window);
+    return tallyOf(runs, window.to).map(({ lines, spread, ...job }) => ({
+      ...job,
+      lines: lines.map(({ value, strokes, failed, withErrors }) => ({
+        value,
+        strokes: strokes.map(({ at, ...stroke }) => ({ ...stroke, time: momentText(at) })),
+        failed,
+        withErrors,
+      })),
+      spread: { ...spread, subset: spread.subset.map(({ name }) => name) },
+    }));
+  }
+
+  /** One run with the account of its time, and the last good one of its job. */
+  async inFull(
+    dataset: Dataset,
+    asker: Asker,
+    runId: string,
+  ): Promise<Omit<RunAnswer, 'logs' | 'matched' | 'actions'>> {
+    const run = await this.find(dataset, asker, runId);
+    const now = Math.max(this.store.shown(dataset)?.to ?? run.from, run.to ?? run.from);
+    const past = await this.runsIn(dataset, asker, { from: run.from - HISTORY, to: now + 1 });
+    const own = past.filter(({ job }) => job === run.job);
+    const good = lastGood(run, own);
+    const stuck = stuckRuns(own, now).find((one) => one.run === run.id);
+    return {
+      ...bodyOf(run),
+      account: runAccount(run, now).map(({ from, to, ...part }) => ({
+        ...part,
+        from: momentText(from),
+        to: momentText(to),
+      })),
+      ...(stuck && { stuck: stuckBody(stuck, run.job) }),
+      ...(good && { good: bodyOf(good) }),
+      differences: good ? runDifferences(run, good, now) : [],
+      children: past
+        .filter(({ parent }) => parent?.id === run.id)
+        .map(({ id, job, state }) => ({ id, job, state })),
+    };
+  }
+
+  private async find(dataset: Dataset, asker: Asker, runId: string): Promise<Run> {
     const until = this.store.shownUntil(dataset);
     const row = await RunModel.findOne({ where: { datasetId: dataset.id, runId } });
     const run = row && row.fromMicros < until ? this.shown(dataset, row) : undefined;
     if (!run || !maySee(asker, run)) throw notFound('no-such-run', `There is no run "${runId}".`);
-    return bodyOf(run);
+    return run;
   }
 
   /** A run as far as it is shown: where the data set is played back, what its events told until then. */
@@ -138,6 +195,14 @@ const HISTORY = 2 * 86_400_000_000;
 
 const maySee = ({ services }: Asker, { entity }: Run): boolean =>
   services === 'all' || services.includes(entity.service ?? '');
+
+const stuckBody = ({ run, state, time, usual }: Stuck, job: string): StuckBody => ({
+  run,
+  job,
+  state,
+  time: time / 1e6,
+  usual: usual / 1e6,
+});
 
 /** A run with its moments in RFC 3339. */
 function bodyOf({ from, to, nominal, states, steps, workers, ...rest }: Run): RunBody {
