@@ -6,6 +6,7 @@ import { Frame } from './frame/Frame.js';
 import {
   HealthView,
   LogsView,
+  MapView,
   PatternsView,
   RequestsView,
   RunsView,
@@ -43,6 +44,7 @@ const router = createBrowserRouter([
       { path: 'runs', element: <RunsView /> },
       { path: 'logs', element: <LogsView /> },
       { path: 'patterns', element: <PatternsView /> },
+      { path: 'map', element: <MapView /> },
       { path: 'sources', element: <SourcesView /> },
       {
         path: '*',

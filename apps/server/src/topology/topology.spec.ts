@@ -58,9 +58,9 @@ describe('what runs where, and who calls whom', () => {
       { service: 'tern', instance: 'tern-1', host: 'h2', site: 'cliff', records: 1 },
     ]);
     expect(body.calls).toEqual([
-      { from: 'edge', to: 'gull', calls: 1, failed: 1, duration: 1 },
-      { from: 'gull', to: 'nest-db', calls: 1, failed: 0, duration: 1 },
-      { from: 'gull', to: 'tern', calls: 1, failed: 0, duration: 1 },
+      { from: 'edge', to: 'gull', calls: 1, failed: 1, duration: 1, p95: 1 },
+      { from: 'gull', to: 'nest-db', calls: 1, failed: 0, duration: 1, p95: 1 },
+      { from: 'gull', to: 'tern', calls: 1, failed: 0, duration: 1, p95: 1 },
     ]);
   });
 

@@ -47,6 +47,7 @@ import type {
   SourceSummary,
   SummaryAnswer,
   SummaryBody,
+  TopologyAnswer,
   TwinAnswer,
   VolumeAnswer,
   WindowBody,
@@ -212,6 +213,8 @@ export const api = {
     get<RunAnswer>(`runs/${encodeURIComponent(run)}`, { dataset }, signal),
   actOnRun: (run: string, action: 'stop' | 'retry') =>
     post<undefined>(`runs/${encodeURIComponent(run)}/${action}`, {}),
+  topology: (body: { dataset: string; window: WindowBody }, signal?: AbortSignal) =>
+    post<TopologyAnswer>('topology/search', body, signal),
   noise: (body: ReadBody, signal?: AbortSignal) => post<NoiseAnswer>('noise/search', body, signal),
   changes: (body: { dataset: string; window: WindowBody }, signal?: AbortSignal) =>
     post<ChangesSearchAnswer>('changes/search', body, signal),

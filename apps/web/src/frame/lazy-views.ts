@@ -6,6 +6,7 @@ const loadPatterns = () => import('../patterns/PatternsView.js');
 const loadHealth = () => import('../health/HealthView.js');
 const loadRequests = () => import('../requests/RequestsView.js');
 const loadRuns = () => import('../runs/RunsView.js');
+const loadMap = () => import('../map/MapView.js');
 const loadSources = () => import('../sources/SourcesView.js');
 
 export const LogsView = lazy(() => loadLogs().then(({ LogsView: view }) => ({ default: view })));
@@ -13,6 +14,7 @@ export const PatternsView = lazy(() => loadPatterns().then(({ PatternsView: view
 export const HealthView = lazy(() => loadHealth().then(({ HealthView: view }) => ({ default: view })));
 export const RequestsView = lazy(() => loadRequests().then(({ RequestsView: view }) => ({ default: view })));
 export const RunsView = lazy(() => loadRuns().then(({ RunsView: view }) => ({ default: view })));
+export const MapView = lazy(() => loadMap().then(({ MapView: view }) => ({ default: view })));
 export const SourcesView = lazy(() => loadSources().then(({ SourcesView: view }) => ({ default: view })));
 export const GoAnywhere = lazy(() =>
   import('./GoAnywhere.js').then(({ GoAnywhere: dialog }) => ({ default: dialog })),
@@ -20,5 +22,6 @@ export const GoAnywhere = lazy(() =>
 
 /** Fetches all views, so that going to one does not wait. */
 export function fetchViews(): void {
-  for (const load of [loadHealth, loadRequests, loadRuns, loadLogs, loadPatterns, loadSources]) void load();
+  for (const load of [loadHealth, loadRequests, loadRuns, loadLogs, loadPatterns, loadMap, loadSources])
+    void load();
 }

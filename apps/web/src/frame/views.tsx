@@ -5,6 +5,7 @@ import {
   IconListCheck,
   IconPlugConnected,
   IconStack2,
+  IconTopologyStar3,
 } from '@tabler/icons-react';
 import type { ComponentType } from 'react';
 
@@ -30,6 +31,10 @@ export const VIEW_GROUPS: { question: string; views: View[] }[] = [
       { path: '/logs', name: 'Logs', icon: IconList },
       { path: '/patterns', name: 'Patterns', icon: IconStack2 },
     ],
+  },
+  {
+    question: 'What moved with it?',
+    views: [{ path: '/map', name: 'Map', icon: IconTopologyStar3 }],
   },
   {
     question: 'Keep it',

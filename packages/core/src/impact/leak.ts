@@ -38,5 +38,7 @@ export function leakOf(values: readonly number[], step: number, limit: number): 
   const slope = theilSen(minima);
   if (rises < STEADY * (minima.length - 1) || slope <= 0 || last - first < MATTERS * (limit - first))
     return undefined;
-  return { slope, left: Math.max(0, (limit - last) / slope) };
+  // The minimum of the last piece may be of its beginning.
+  const now = last + slope * length * step;
+  return { slope, left: Math.max(0, (limit - now) / slope) };
 }

@@ -1,0 +1,60 @@
+import { graphOf, instancesOf, mapFinding } from './graph.js';
+
+const call = (from: string, to: string, calls: number, failed = 0) => ({
+  from,
+  to,
+  calls,
+  failed,
+  duration: 0.1,
+  p95: 0.2,
+});
+const entity = (service: string) => ({ service, records: 1 });
+
+describe('the map', () => {
+  const focus = {
+    entities: [entity('edge'), entity('planner')],
+    calls: [call('edge', 'planner', 100, 40), call('planner', 'lease', 90, 45), call('planner', 'db', 90)],
+  };
+  const baseline = { entities: [], calls: [call('edge', 'planner', 80), call('edge', 'old', 3)] };
+
+  it('holds the calls of both windows, and jobs', () => {
+    const graph = graphOf(focus, baseline, [
+      { job: 'export', entity: { service: 'planner' }, state: 'failed' },
+      { job: 'export', entity: { service: 'planner' }, state: 'done' },
+      { job: 'nowhere', entity: {}, state: 'done' },
+    ]);
+    expect(graph.nodes.map(({ name, kind, layer }) => [name, kind, layer])).toEqual([
+      ['db', 'service', 2],
+      ['edge', 'service', 0],
+      ['export', 'job', 0],
+      ['lease', 'service', 2],
+      ['old', 'service', 1],
+      ['planner', 'service', 1],
+    ]);
+    expect(graph.calls.find(({ from }) => from === 'export')!.focus).toMatchObject({ calls: 2, failed: 1 });
+    expect(graph.calls.find(({ to }) => to === 'old')!.focus).toBeUndefined();
+  });
+
+  it('names the last failing call on the way', () => {
+    expect(mapFinding(graphOf(focus, baseline, []))).toBe(
+      '2 kinds of call fail; the last on their way is planner → lease: 50% fail, 0% in the baseline.',
+    );
+    expect(mapFinding(graphOf(baseline, undefined, []))).toBe(
+      'No more than 1.0% fail of any of 2 kinds of call.',
+    );
+    expect(mapFinding({ nodes: [], calls: [] })).toBe('No calls here.');
+  });
+
+  it('puts together what lines and spans tell of an instance', () => {
+    const entities = [
+      { service: 'gull', instance: 'gull-10', records: 2 },
+      { service: 'gull', instance: 'gull-2', host: 'h1', site: 'cliff', records: 5 },
+      { service: 'gull', instance: 'gull-10', host: 'h2', records: 3 },
+      { service: 'gull', records: 9 },
+    ];
+    expect(instancesOf({ entities }, (service) => service === 'gull')).toEqual([
+      { instance: 'gull-2', host: 'h1', site: 'cliff', records: 5 },
+      { instance: 'gull-10', host: 'h2', records: 5 },
+    ]);
+  });
+});
