@@ -1,7 +1,7 @@
 import { expect, type Page, test } from '@playwright/test';
 
 const focusOnExcess = async (page: Page): Promise<void> => {
-  await page.goto('/');
+  await page.goto('/patterns');
   await page.getByTestId('focus-excess').click();
   await page.getByTestId('pattern').first().waitFor();
 };
@@ -51,7 +51,7 @@ test.describe('bundles', () => {
   });
 
   test('that are none are refused with a reason', async ({ page }) => {
-    await page.goto('/');
+    await page.goto('/patterns');
     await page.getByTestId('files').setInputFiles({
       name: 'none.zip',
       mimeType: 'application/zip',

@@ -4,7 +4,7 @@ const RARE = /fencing token .+ rejected, lease lost/;
 
 test.describe('the lease episode', () => {
   test('from the first page to the line that matters', async ({ page }) => {
-    await page.goto('/');
+    await page.goto('/patterns');
     // The timeband shows what is held, and says where errors stand out.
     await expect(page.getByTestId('timeband').locator('path').first()).toBeVisible();
     await expect(page.getByText(/of records are errors, against .+ It goes on\./)).toBeVisible();
@@ -56,7 +56,7 @@ test.describe('the lease episode', () => {
     for (let step = 0; step <= at; step++) await page.keyboard.press('j');
     await page.keyboard.press('Enter');
     await expect(page.getByTestId('line').first()).toContainText(RARE);
-    await page.keyboard.press('2');
+    await page.keyboard.press('5');
     await expect(page).toHaveURL(/\/patterns\?/);
     await page.keyboard.press('b');
     await expect(page.getByRole('button', { name: 'Baseline: a day before' })).toBeVisible();
@@ -195,10 +195,14 @@ test.describe('the scope line', () => {
 });
 
 test('the rail shows the views there are, and the look can be turned dark', async ({ page }) => {
-  await page.goto('/');
+  await page.goto('/patterns');
   await expect(page.getByRole('navigation', { name: 'Views' }).getByRole('link')).toHaveText([
+    /Health/,
+    /Requests/,
+    /Runs/,
     /Logs/,
     /Patterns/,
+    /Map/,
     /Sources/,
   ]);
   await page.getByRole('button', { name: 'Turn dark' }).click();

@@ -1,23 +1,10 @@
 import { AxeBuilder } from '@axe-core/playwright';
 import { expect, type Page, test } from '@playwright/test';
-
-const HOUR = 3_600_000;
-
-/** The end of what is held, as the server tells it. */
-async function heldTo(page: Page): Promise<number> {
-  const datasets = (await (await page.request.get('/api/v1/datasets')).json()) as {
-    live: boolean;
-    window: { to: string };
-  }[];
-  return Date.parse(datasets.find(({ live }) => live)!.window.to);
-}
-
-const windowOf = (from: number, to: number): string =>
-  `focus=${encodeURIComponent(`${new Date(from).toISOString()}~${new Date(to).toISOString()}`)}`;
+import { heldTo, HOUR, windowOf } from './windows.js';
 
 test.describe('an investigation', () => {
   test('finds the rare line of the headline episode by patterns alone, by keyboard', async ({ page }) => {
-    await page.goto('/');
+    await page.goto('/patterns');
     await page.getByTestId('focus-excess').focus();
     await page.keyboard.press('Enter');
     const rare = page.getByTestId('pattern').filter({ hasText: 'rejected, lease lost' });

@@ -38,7 +38,7 @@ for (const scheme of ['light', 'dark'] as const) {
     const name = (view: string): string => (scheme === 'light' ? view : `${view}-dark`);
 
     test('start, patterns, logs', async ({ page }) => {
-      await page.goto('/');
+      await page.goto('/patterns');
       await page.getByTestId('focus-excess').waitFor();
       if (scheme === 'light') await picture(page, 'start');
       await page.getByTestId('focus-excess').click();
@@ -83,7 +83,7 @@ for (const scheme of ['light', 'dark'] as const) {
 
     test('a kept night, played back', async ({ page }, info) => {
       test.skip(scheme === 'dark');
-      await page.goto('/');
+      await page.goto('/patterns');
       await page.getByTestId('focus-excess').click();
       await page.getByTestId('pattern').first().waitFor();
       await page.getByRole('button', { name: /^Data set/ }).click();
@@ -128,7 +128,7 @@ for (const scheme of ['light', 'dark'] as const) {
           msg: `ticket ${index} printed in ${index % 90}ms`,
         }),
       );
-      await page.goto('/');
+      await page.goto('/patterns');
       await page.getByTestId('focus-excess').waitFor();
       await page
         .getByTestId('files')

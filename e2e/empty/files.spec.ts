@@ -47,7 +47,7 @@ async function linesOf(page: Page, source: string): Promise<string> {
 const withoutLastNewline = (text: string): string => (text.endsWith('\n') ? text.slice(0, -1) : text);
 
 test('an empty store says how to begin', async ({ page }) => {
-  await page.goto('/');
+  await page.goto('/patterns');
   await expect(page.getByText('Nothing is held yet.')).toBeVisible();
 });
 
@@ -62,7 +62,7 @@ test('a file is brought in, looked at, and not stored twice', async ({ page }) =
       }),
     ).join('\n') + '\nstray line\n',
   );
-  await page.goto('/');
+  await page.goto('/patterns');
   await bringIn(page, path);
   const row = upload(page, 'crew.log');
   await expect(row).toHaveAttribute('data-state', 'done');
@@ -100,7 +100,7 @@ for (const [name, content, words] of [
   ],
 ] as const) {
   test(`${name} gets a clear answer`, async ({ page }) => {
-    await page.goto('/');
+    await page.goto('/patterns');
     await bringIn(page, file(name, content));
     await expect(upload(page, name)).toContainText(words);
   });
@@ -111,7 +111,7 @@ test("the machine's own package manager log comes in, in patterns, and back byte
 }) => {
   const path = '/var/log/dpkg.log';
   test.skip(!existsSync(path), 'This machine keeps no log of its packages.');
-  await page.goto('/');
+  await page.goto('/patterns');
   await bringIn(page, path);
   const row = upload(page, 'dpkg.log');
   await expect(row).toHaveAttribute('data-state', 'done');
@@ -157,7 +157,7 @@ test("a web server's access log comes in, in patterns, and back byte for byte", 
     server.kill('SIGTERM');
     await new Promise((resolve) => server.once('exit', resolve));
   }
-  await page.goto('/');
+  await page.goto('/patterns');
   await bringIn(page, log);
   const row = upload(page, 'web-access.log');
   await expect(row).toHaveAttribute('data-state', 'done');

@@ -124,3 +124,37 @@ export interface ChecksAnswer {
   checks: HealthCheck[];
   availability: { from: string; step: number; lines: AvailabilityLine[] };
 }
+
+export interface SuspectBody extends ReadBody {
+  service: string;
+  /** What the suspect is: one of several of this. */
+  field: 'instance' | 'host' | 'site' | 'service.version';
+  value: string;
+}
+
+export interface FollowsBody {
+  verdict: 'follows' | 'does not follow' | 'too few';
+  own: number;
+  others: number;
+  p: number;
+}
+
+/** A suspect and its siblings side by side over the same figures. */
+export interface SuspectAnswer {
+  missing?: MissingRecords;
+  failing: FollowsBody;
+  slowness: FollowsBody;
+  from: string;
+  step: number;
+  siblings: {
+    name: string;
+    calls: number;
+    failed: number;
+    /** Seconds; absent without calls. */
+    p50?: number;
+    p95?: number;
+    /** Step by step; null without calls. */
+    failedShare: (number | null)[];
+    slowest: (number | null)[];
+  }[];
+}

@@ -1,4 +1,4 @@
-import type { ChecksAnswer, HealthAnswer, Objective } from '@flail/contract';
+import type { ChecksAnswer, HealthAnswer, Objective, SuspectAnswer } from '@flail/contract';
 import {
   Body,
   Controller,
@@ -18,10 +18,11 @@ import { type Asker, operatorsOnly, WhoAsks } from '../access/asker.js';
 import { askedOf } from '../query/asked.js';
 import { windowOf } from '../query/moments.js';
 import { WindowedDto } from '../query/windowed.dto.js';
+import { RequestsService } from '../requests/requests.service.js';
 import { RecordStore } from '../store/record-store.js';
 import { DatasetQueryDto } from '../system/dataset-query.dto.js';
 import { ChecksService } from './checks.service.js';
-import { HealthDto, ObjectiveDto } from './health.dto.js';
+import { HealthDto, ObjectiveDto, SuspectDto } from './health.dto.js';
 import { HealthService } from './health.service.js';
 import { ObjectivesService } from './objectives.service.js';
 
@@ -36,6 +37,7 @@ export class HealthController {
     private readonly health: HealthService,
     private readonly standing: ChecksService,
     private readonly promised: ObjectivesService,
+    private readonly requests: RequestsService,
     private readonly store: RecordStore,
   ) {}
 
@@ -57,6 +59,18 @@ export class HealthController {
     const dataset = this.store.dataset(body.dataset);
     const window = this.store.shownPart(dataset, windowOf(body.window, 'window'));
     return this.standing.checks(dataset, asker, window);
+  }
+
+  @Post('suspect')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'One of several alike beside its siblings: does the symptom follow it?' })
+  suspect(
+    @Body() body: SuspectDto,
+    @WhoAsks() asker: Asker,
+    @Req() request: Request,
+  ): Promise<SuspectAnswer> {
+    const { service, field, value } = body;
+    return this.requests.suspect(askedOf(this.store, body, asker, request), { service, field, value });
   }
 
   @Get('objectives')

@@ -1,7 +1,9 @@
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
-import type { HealthBody, ObjectiveBody } from '@flail/contract';
-import { IsNotEmpty, IsNumber, IsOptional, IsString, Max, MaxLength, Min } from 'class-validator';
+import type { HealthBody, ObjectiveBody, SuspectBody } from '@flail/contract';
+import { IsIn, IsNotEmpty, IsNumber, IsOptional, IsString, Max, MaxLength, Min } from 'class-validator';
 import { ReadDto } from '../query/query.dto.js';
+
+const SUSPECTS: readonly SuspectBody['field'][] = ['instance', 'host', 'site', 'service.version'];
 
 export class HealthDto extends ReadDto implements HealthBody {
   @ApiPropertyOptional({ description: 'Share that may fail', default: 0.01 })
@@ -10,6 +12,22 @@ export class HealthDto extends ReadDto implements HealthBody {
   @Min(0)
   @Max(1)
   tolerance?: number;
+}
+
+export class SuspectDto extends ReadDto implements SuspectBody {
+  @ApiProperty({ description: 'Service whose calls are compared' })
+  @IsString()
+  @IsNotEmpty()
+  service!: string;
+
+  @ApiProperty({ enum: SUSPECTS, description: 'What the suspect is one of' })
+  @IsIn([...SUSPECTS])
+  field!: SuspectBody['field'];
+
+  @ApiProperty({ description: 'The suspect' })
+  @IsString()
+  @IsNotEmpty()
+  value!: string;
 }
 
 export class ObjectiveDto implements ObjectiveBody {

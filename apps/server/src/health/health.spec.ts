@@ -4,6 +4,7 @@ import type {
   Objective,
   ProblemBody,
   RequestsSearchAnswer,
+  SuspectAnswer,
 } from '@flail/contract';
 import { TestApp } from '../testing/test-app.js';
 
@@ -200,6 +201,37 @@ describe('Health', () => {
     const dropped = await fetch(`${app.url}/api/v1/objectives/${made.id}`, { method: 'DELETE' });
     expect(dropped.status).toBe(204);
     expect((await overview()).objectives[0]!.objective.id).toBe(0);
+  });
+
+  it('tests a suspect against its siblings', async () => {
+    const ask = async (value: string): Promise<SuspectAnswer> =>
+      (
+        await app.post<SuspectAnswer>('/api/v1/suspect', {
+          window: { from: iso(-240), to: iso(0) },
+          service: 'gull',
+          field: 'instance',
+          value,
+        })
+      ).body;
+    const guilty = await ask('gull-2');
+    expect(guilty.siblings.map(({ name, failed }) => [name, failed])).toEqual([
+      ['gull-2', 7],
+      ['gull-1', 0],
+      ['gull-3', 0],
+      ['gull-4', 0],
+    ]);
+    expect(guilty.failing).toMatchObject({ verdict: 'follows', own: 7 / 30, others: 0 });
+    expect(guilty.slowness.verdict).toBe('does not follow');
+    expect(guilty.siblings[0]!.failedShare.slice(-1)[0]).toBeGreaterThan(0);
+    expect((await ask('gull-3')).failing.verdict).toBe('does not follow');
+    expect((await ask('nobody')).failing.verdict).toBe('too few');
+    const { status } = await app.post('/api/v1/suspect', {
+      window: FOCUS,
+      service: 'gull',
+      field: 'colour',
+      value: 'x',
+    });
+    expect(status).toBe(400);
   });
 
   it('checks what stands, in plain words', async () => {

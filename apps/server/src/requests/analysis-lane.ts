@@ -7,6 +7,7 @@ import { analyse } from './analyse.js';
 import { listRequests } from './list-requests.js';
 import { oneRequest, twin } from './one-request.js';
 import { overview } from './overview.js';
+import { suspect } from './suspect.js';
 import { RequestData } from './request-data.js';
 
 const own = workerData as { data: string; cacheBytes: number };
@@ -39,6 +40,8 @@ function answer(subject: Subject, question: RequestsQuestion): Promise<unknown> 
       return twin(data, subject, question);
     case 'overview':
       return overview(data, subject, question);
+    case 'suspect':
+      return suspect(data, subject, question);
     case 'moment':
       return data.momentOf(subject, question.trace).then((moment) => moment ?? null);
   }

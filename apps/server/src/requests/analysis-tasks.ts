@@ -6,6 +6,8 @@ import type {
   RequestPreset,
   RequestsAnalysisAnswer,
   RequestsSearchAnswer,
+  SuspectAnswer,
+  SuspectBody,
   TwinAnswer,
 } from '@flail/contract';
 import type { Condition, PatternRecords, SlotPlaces, Window } from '@flail/core';
@@ -83,8 +85,22 @@ export interface OverviewQuestion {
   objectives: Objective[];
 }
 
+/** One of several alike, against the others. */
+export interface SuspectQuestion {
+  kind: 'suspect';
+  service: string;
+  field: SuspectBody['field'];
+  value: string;
+}
+
 export type RequestsQuestion =
-  ListQuestion | AnalysisQuestion | OverviewQuestion | OneQuestion | TwinQuestion | MomentQuestion;
+  | SuspectQuestion
+  | ListQuestion
+  | AnalysisQuestion
+  | OverviewQuestion
+  | OneQuestion
+  | TwinQuestion
+  | MomentQuestion;
 
 export interface RequestsAnswers {
   list: Omit<RequestsSearchAnswer, 'missing'>;
@@ -93,6 +109,7 @@ export interface RequestsAnswers {
   one: Omit<RequestAnswer, 'logs'> | null;
   twin: TwinAnswer | null;
   moment: number | null;
+  suspect: Omit<SuspectAnswer, 'missing'>;
   overview: Omit<HealthAnswer, 'missing' | 'business' | 'runs'>;
 }
 

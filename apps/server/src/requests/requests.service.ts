@@ -3,6 +3,7 @@ import type {
   RequestAnswer,
   RequestsAnalysisAnswer,
   RequestsSearchAnswer,
+  SuspectAnswer,
   TwinAnswer,
 } from '@flail/contract';
 import { ALL, type Condition, overlaps, parseExpression, type Window } from '@flail/core';
@@ -21,6 +22,7 @@ import type {
   Body,
   ListQuestion,
   OverviewQuestion,
+  SuspectQuestion,
   RequestsAnswers,
   RequestsQuestion,
   Subject,
@@ -61,6 +63,11 @@ export class RequestsService {
     question: Omit<OverviewQuestion, 'kind'>,
   ): Promise<RequestsAnswers['overview'] & { missing?: MissingRecords }> {
     const { value, missing } = await this.ask(asked, { kind: 'overview', ...question });
+    return { ...value, ...missing };
+  }
+
+  async suspect(asked: Asked, question: Omit<SuspectQuestion, 'kind'>): Promise<SuspectAnswer> {
+    const { value, missing } = await this.ask(asked, { kind: 'suspect', ...question });
     return { ...value, ...missing };
   }
 

@@ -47,6 +47,8 @@ import type {
   SourceSummary,
   SummaryAnswer,
   SummaryBody,
+  SuspectAnswer,
+  SuspectBody,
   TopologyAnswer,
   TwinAnswer,
   VolumeAnswer,
@@ -215,6 +217,7 @@ export const api = {
     post<undefined>(`runs/${encodeURIComponent(run)}/${action}`, {}),
   topology: (body: { dataset: string; window: WindowBody }, signal?: AbortSignal) =>
     post<TopologyAnswer>('topology/search', body, signal),
+  suspect: (body: SuspectBody, signal?: AbortSignal) => post<SuspectAnswer>('suspect', body, signal),
   noise: (body: ReadBody, signal?: AbortSignal) => post<NoiseAnswer>('noise/search', body, signal),
   changes: (body: { dataset: string; window: WindowBody }, signal?: AbortSignal) =>
     post<ChangesSearchAnswer>('changes/search', body, signal),

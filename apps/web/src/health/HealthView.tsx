@@ -1,4 +1,4 @@
-import type { HealthAnswer, HealthBody } from '@flail/contract';
+import type { HealthAnswer, HealthBody, SuspectBody } from '@flail/contract';
 import { narrow, quoteValue } from '@flail/core/expression';
 import { SegmentedControl } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
@@ -20,6 +20,7 @@ import { Hours } from './Hours.js';
 import { Objectives } from './Objectives.js';
 import { hourFinding, retriedFinding } from './sentences.js';
 import { Standing } from './Standing.js';
+import { Suspect } from './Suspect.js';
 import { useHealth } from './queries.js';
 import classes from './health.module.css';
 
@@ -45,6 +46,7 @@ export function HealthView() {
 function Health({ body, given }: { body: HealthBody; given: boolean }) {
   const [state] = useViewState();
   const [reader, setReader] = useViewParameter('for', 'operator');
+  const [suspect, setSuspect] = useViewParameter('suspect', '');
   const client = useQueryClient();
   const health = useHealth(body);
   const failing = health.data?.failing !== undefined;
@@ -79,6 +81,7 @@ function Health({ body, given }: { body: HealthBody; given: boolean }) {
             <Figure key={figure.name} figure={figure} />
           ))}
         </div>
+        {suspect !== '' && <Suspected suspect={suspect} body={body} onClose={() => setSuspect('')} />}
         <div className={classes.columns}>
           <div>
             <section className={classes.part}>
@@ -110,13 +113,32 @@ function Health({ body, given }: { body: HealthBody; given: boolean }) {
             {reader !== 'lead' && <Objectives health={answer} body={body} />}
           </div>
           <div>
-            {reader !== 'lead' && <Entities health={answer} />}
+            {reader !== 'lead' && (
+              <Entities
+                health={answer}
+                onSuspect={(service, instance) => setSuspect(`${service}~instance~${instance}`)}
+              />
+            )}
             <Runs health={answer} />
             {reader !== 'developer' && <Standing dataset={state.dataset ?? LIVE} window={body.window} />}
           </div>
         </div>
       </div>
     </section>
+  );
+}
+
+function Suspected({ suspect, body, onClose }: { suspect: string; body: HealthBody; onClose: () => void }) {
+  const [service, field, value] = suspect.split('~');
+  if (service === undefined || value === undefined) return null;
+  return (
+    <Suspect
+      body={body}
+      service={service}
+      field={field as SuspectBody['field']}
+      value={value}
+      onClose={onClose}
+    />
   );
 }
 
@@ -154,7 +176,13 @@ function To({
 
 const ENTITIES = 5;
 
-function Entities({ health: { entities } }: { health: HealthAnswer }) {
+function Entities({
+  health: { entities },
+  onSuspect,
+}: {
+  health: HealthAnswer;
+  onSuspect: (service: string, instance: string) => void;
+}) {
   if (entities.length === 0) return null;
   const shown =
     entities.length <= 2 * ENTITIES
@@ -170,6 +198,7 @@ function Entities({ health: { entities } }: { health: HealthAnswer }) {
             <th>calls</th>
             <th>failed</th>
             <th>95% under</th>
+            <th />
           </tr>
         </thead>
         <tbody>
@@ -183,6 +212,16 @@ function Entities({ health: { entities } }: { health: HealthAnswer }) {
               <td>{shortCount(Math.round(calls))}</td>
               <td data-bad={failed / calls > 0.01}>{percent(failed / calls)}</td>
               <td>{secondsText(p95)}</td>
+              <td>
+                <button
+                  type="button"
+                  className="word"
+                  aria-label={`Test ${instance} against its siblings`}
+                  onClick={() => onSuspect(service, instance)}
+                >
+                  is it this one
+                </button>
+              </td>
             </tr>
           ))}
         </tbody>

@@ -6,6 +6,7 @@ import {
   hourFinding,
   objectiveFinding,
   retriedFinding,
+  suspectFinding,
 } from './sentences.js';
 
 const counted = (count: number) => ({ count, within: 0 });
@@ -124,6 +125,38 @@ describe('figures and promises in words', () => {
       'Of all requests 1.0% may fail over 30 days: 58% of the budget is left; at the pace of the last hour for 22 h 13 min.',
     );
     expect(objectiveFinding({ objective, burns, left: -1 })).toContain('the budget is used up');
+  });
+
+  it('say whether a symptom follows a suspect', () => {
+    const answer = (
+      failing: 'follows' | 'does not follow' | 'too few',
+      slow: 'follows' | 'does not follow' | 'too few',
+    ) => ({
+      failing: { verdict: failing, own: 0.4, others: 0.001, p: 0 },
+      slowness: { verdict: slow, own: 0.02, others: 0.02, p: 1 },
+      from: '',
+      step: 60,
+      siblings: ['gull-4', 'gull-5', 'gull-6'].map((name) => ({
+        name,
+        calls: 99,
+        failed: 0,
+        failedShare: [],
+        slowest: [],
+      })),
+    });
+    expect(suspectFinding(answer('follows', 'does not follow'), 'gull-4')).toBe(
+      'Failing follows gull-4: 40% fail there, 0.1% at its 2 siblings. Slowness does not: half take 20 ms there, 20 ms elsewhere.',
+    );
+    expect(suspectFinding(answer('does not follow', 'does not follow'), 'gull-4')).toContain(
+      'Nor does slowness',
+    );
+    expect(suspectFinding(answer('does not follow', 'follows'), 'gull-4')).toContain('Slowness does:');
+    expect(suspectFinding(answer('too few', 'too few'), 'gull-4')).toBe(
+      'Too few calls to say whether failing follows gull-4.',
+    );
+    expect(suspectFinding({ ...answer('follows', 'follows'), siblings: [] }, 'gull-4')).toBe(
+      'gull-4 has no siblings to compare with.',
+    );
   });
 
   it('say whether what failed was sent again', () => {

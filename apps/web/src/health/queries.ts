@@ -1,4 +1,4 @@
-import type { HealthBody } from '@flail/contract';
+import type { HealthBody, SuspectBody } from '@flail/contract';
 import { api } from '../api/client.js';
 import { useAsked } from '../api/queries.js';
 
@@ -7,3 +7,6 @@ export const useHealth = (body: HealthBody | undefined) =>
 
 export const useChecks = (dataset: string, window: { from: string; to: string }) =>
   useAsked(['checks', dataset, window], (signal) => api.checks({ dataset, window }, signal));
+
+export const useSuspect = (body: SuspectBody) =>
+  useAsked(['suspect', body], (signal) => api.suspect(body, signal));

@@ -1,4 +1,10 @@
-import type { FigureBody, HealthAnswer, ObjectiveState, RequestsAnalysisAnswer } from '@flail/contract';
+import type {
+  FigureBody,
+  HealthAnswer,
+  ObjectiveState,
+  RequestsAnalysisAnswer,
+  SuspectAnswer,
+} from '@flail/contract';
 import { fullCount, percent, plural } from '../format/numbers.js';
 import { dayTime, duration } from '../format/times.js';
 import { valueText } from '../format/values.js';
@@ -97,4 +103,27 @@ export function retriedFinding({ retried }: HealthAnswer): string {
   if (again === 0)
     return `No retry was seen of ${plural(failed, 'failing request')} that names its client${sampled ? ', though not all requests are kept' : ''}: what failed is lost.`;
   return `Of ${plural(failed, 'failing request')} ${least}${fullCount(again)} came again within two minutes, ${least}${fullCount(recovered)} of them with success.`;
+}
+
+/** Whether a symptom follows a suspect, in words no stronger than the tests. */
+export function suspectFinding({ failing, slowness, siblings }: SuspectAnswer, value: string): string {
+  const others = plural(siblings.length - 1, 'sibling');
+  if (siblings.length < 2) return `${value} has no siblings to compare with.`;
+  const shares = `${percent(failing.own)} fail there, ${percent(failing.others)} at its ${others}`;
+  const times = `half take ${secondsText(slowness.own)} there, ${secondsText(slowness.others)} elsewhere`;
+  const follows = failing.verdict === 'follows';
+  const fails =
+    failing.verdict === 'too few'
+      ? `Too few calls to say whether failing follows ${value}.`
+      : `Failing ${follows ? 'follows' : 'does not follow'} ${value}: ${shares}.`;
+  if (slowness.verdict === 'too few') return fails;
+  const words =
+    slowness.verdict === 'follows'
+      ? follows
+        ? 'So does slowness'
+        : 'Slowness does'
+      : follows
+        ? 'Slowness does not'
+        : 'Nor does slowness';
+  return `${fails} ${words}: ${times}.`;
 }

@@ -141,7 +141,7 @@ function Drawing({ graph: { nodes, calls }, chosen, onChoose }: DrawingProps) {
   const near = new Set(calls.filter(touches).flatMap(({ from, to }) => [from, to]));
   return (
     <div ref={ref} className={classes.drawing}>
-      <svg width={Math.max(width, layers * LAYER)} height={tall} role="img" aria-label="Who calls whom">
+      <svg width={Math.max(width, layers * LAYER)} height={tall} role="group" aria-label="Who calls whom">
         {calls.map((call) => {
           const [a, b] = [byName.get(call.from)!, byName.get(call.to)!];
           const back = b.x <= a.x;

@@ -48,7 +48,7 @@ export function Strips({ strips, slower, faster, onCut }: Props) {
   return (
     <div className={classes.strips}>
       <div ref={ref}>
-        <svg width={width} height={HEIGHT} role="img" aria-label="Durations over time, failures beneath">
+        <svg width={width} height={HEIGHT} role="group" aria-label="Durations over time, failures beneath">
           {TICKS.filter((tick) => tick > low && tick < high).map((tick) => (
             <g key={tick}>
               <line x1={LEFT} x2={width} y1={y(tick)} y2={y(tick)} className={classes.grid} />

@@ -93,7 +93,7 @@ function Strokes({
     <svg
       width={width}
       height={LINE}
-      role="img"
+      role="group"
       aria-label={`${line.strokes.length} runs, ${line.failed} failed`}
     >
       <line x1={0} x2={width} y1={middle} y2={middle} className={classes.ground} />

@@ -12,3 +12,4 @@ export {
   type Retried,
 } from './overview.js';
 export { type Leak, leakOf } from './leak.js';
+export { failingFollows, type Follows, type Sibling, slownessFollows } from './suspect.js';
