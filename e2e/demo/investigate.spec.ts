@@ -17,7 +17,8 @@ test.describe('an investigation', () => {
     for (let row = 0; row <= place; row++) await page.keyboard.press('j');
     await page.keyboard.press('o');
     const detail = page.getByTestId('pattern-detail');
-    await expect(detail).toContainText('first seen');
+    // Whether the first of them falls into the focus depends on where the errors begin to stand out.
+    await expect(detail).toContainText(/first seen|\d times/);
     await expect(detail.getByTestId('slot')).toHaveCount(1);
     await page.keyboard.press('p');
     await expect(page.getByTestId('pin-strip')).toContainText('1');
@@ -276,7 +277,7 @@ test.describe('lines', () => {
     await page.getByRole('button', { name: 'Kept and earlier scopes' }).click();
     await page.getByLabel('Name for this scope').fill('Warnings of leases');
     await page.keyboard.press('Enter');
-    await expect(page.getByRole('menuitem', { name: /Warnings of leases/ })).toBeVisible();
+    await expect(page.getByRole('menuitem', { name: /^Warnings of leases/ })).toBeVisible();
     await page.keyboard.press('Escape');
     await page.getByTestId('line').nth(1).click();
     await expect(page).toHaveURL(/record=/);
@@ -290,7 +291,7 @@ test.describe('lines', () => {
     await other.getByRole('button', { name: 'Clear the scope' }).click();
     await other.getByRole('button', { name: 'Kept and earlier scopes' }).click();
     await other
-      .getByRole('menuitem', { name: /Warnings of leases/ })
+      .getByRole('menuitem', { name: /^Warnings of leases/ })
       .first()
       .click();
     await expect(other.getByTestId('scope')).toContainText('level >= warn');

@@ -52,7 +52,7 @@ function Shown({ request, onBack, onOpen }: { request: RequestAnswer } & Omit<Pr
   const toLogs = (): void => {
     const at = Date.parse(time);
     const { focus } = state;
-    const within = focus !== undefined && at >= focus.from && at < focus.to;
+    const within = focus !== undefined && at >= focus.from && at + request.duration * 1000 < focus.to;
     const next = writeState(carriedParameters(parameters), {
       scope: `trace = ${quoteValue(trace)}`,
       ...(!within && { focus: { from: at - MINUTE, to: at + MINUTE } }),

@@ -97,12 +97,12 @@ function Shown({ run, onBack, onOpen }: { run: RunAnswer } & Omit<Props, 'run'>)
       </p>
       <Account run={run} />
       <div className={classes.two}>
-        <div className={classes.side}>
+        <div className={classes.side} role="group" aria-label="What it did" tabIndex={0}>
           <States run={run} />
           <Steps run={run} />
           <Facts run={run} />
         </div>
-        <div className={classes.side}>
+        <div className={classes.side} role="group" aria-label="The last good run and its lines" tabIndex={0}>
           <LastGood run={run} onOpen={onOpen} />
           <Lines run={run} onLogs={toLogs} />
         </div>
