@@ -202,6 +202,7 @@ test('the rail shows the views there are, and the look can be turned dark', asyn
     /Runs/,
     /Logs/,
     /Patterns/,
+    /Onsets/,
     /Map/,
     /Sources/,
   ]);

@@ -58,6 +58,7 @@ test.describe('what is wrong, for whom', () => {
       .click();
     await page.getByText('slow, no error').click();
     await expect(page.getByText(/kept, of GET/)).toBeVisible();
+    await expect(page.getByTestId('request').first()).toContainText('GET /v1/sailings');
     await page.getByTestId('request').first().getByRole('button').click();
     await expect(page.getByTestId('span').filter({ hasText: 'select' })).toContainText(/\d{3} ×/);
     await page.getByText('healthy twin').click();
@@ -75,6 +76,7 @@ test.describe('what is wrong, for whom', () => {
       .getByRole('button', { name: /POST \/v1\/quotes/ })
       .click();
     await expect(page.getByText(/kept, of POST \/v1\/quotes/)).toBeVisible();
+    await expect(page.getByTestId('request').nth(3)).toContainText('POST /v1/quotes');
     await page.getByTestId('request').nth(3).getByRole('button').click();
     await expect(page.getByTestId('finding')).toContainText(
       /not accounted for: in fare-quoter price trip, before its first call/,
@@ -126,6 +128,33 @@ test.describe('what is wrong, for whom', () => {
       `/requests?${windowOf(to - HOUR, to)}&scope=${encodeURIComponent('"not granted within"')}`,
     );
     await expect(page.getByTestId('finding')).toContainText('100% failed');
+  });
+
+  test('the ladder begins at the store of leases, with the change just before, and leaves the decoy out', async ({
+    page,
+  }) => {
+    const { start } = episode('E1');
+    await page.goto(`/onsets?${windowOf(start - 10 * MINUTE, start + 30 * MINUTE)}`);
+    await expect(page.getByTestId('finding')).toContainText('left the normal', { timeout: 50_000 });
+    const origins = page.getByTestId('origins');
+    await expect(origins.getByRole('button').first()).toHaveText(/^(lock-store|berth-allocator), /);
+    await expect(origins).toContainText('configuration lease_time of berth-allocator: 30s → 3s');
+    const rows = await page.getByTestId('onset').allTextContents();
+    expect(rows.some((row) => row.includes('fare-quoter'))).toBe(false);
+    expect(rows.some((row) => row.includes('store.operations'))).toBe(true);
+    expect(rows.some((row) => row.includes('share that fails'))).toBe(true);
+    expect(rows.some((row) => row.includes('rates.age'))).toBe(false);
+    await page.getByTestId('onset').filter({ hasText: 'queue.depth' }).click();
+    await expect(origins).toContainText('4 series');
+    await accessible(page);
+  });
+
+  test('a quiet hour has no ladder', async ({ page }) => {
+    const { start } = episode('E8');
+    await page.goto(`/onsets?${windowOf(start - 18 * HOUR, start - 17 * HOUR)}`);
+    await expect(page.getByTestId('finding')).toContainText('Nothing left its normal range', {
+      timeout: 50_000,
+    });
   });
 
   test('the map shows which call fails last on the way', async ({ page }) => {

@@ -13,6 +13,8 @@ import { CONFIG, type Config } from './config/config.js';
 import { openDatabase } from './database/database.js';
 import { ChangesService } from './events/changes.service.js';
 import { EventsController } from './events/events.controller.js';
+import { OnsetsController } from './onsets/onsets.controller.js';
+import { OnsetsService } from './onsets/onsets.service.js';
 import { RunsController } from './runs/runs.controller.js';
 import { RunsService } from './runs/runs.service.js';
 import { SchedulerService } from './runs/scheduler.service.js';
@@ -94,6 +96,7 @@ export class AppModule {
         RequestsController,
         HealthController,
         RunsController,
+        OnsetsController,
         SystemController,
       ],
       providers: [
@@ -122,6 +125,7 @@ export class AppModule {
         ChangesService,
         RunsService,
         SchedulerService,
+        OnsetsService,
         TopologyService,
         BundleWriter,
         BundleOpener,

@@ -7,6 +7,7 @@ import {
   HealthView,
   LogsView,
   MapView,
+  OnsetsView,
   PatternsView,
   RequestsView,
   RunsView,
@@ -44,6 +45,7 @@ const router = createBrowserRouter([
       { path: 'runs', element: <RunsView /> },
       { path: 'logs', element: <LogsView /> },
       { path: 'patterns', element: <PatternsView /> },
+      { path: 'onsets', element: <OnsetsView /> },
       { path: 'map', element: <MapView /> },
       { path: 'sources', element: <SourcesView /> },
       {

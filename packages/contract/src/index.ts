@@ -713,3 +713,4 @@ export interface FollowNews {
 export * from './requests.js';
 export * from './health.js';
 export * from './runs.js';
+export * from './onsets.js';

@@ -1,18 +1,21 @@
 import { BrokenBlockError } from '@flail/core';
 import { workerData } from 'piscina';
 import { SegmentGoneError } from '../store/segment-gone.js';
+import { SeriesReader } from '../series/series-reader.js';
 import { SegmentReader } from '../store/segment-reader.js';
 import type { AnalysisAnswer, AnalysisTask, RequestsQuestion, Subject } from './analysis-tasks.js';
 import { analyse } from './analyse.js';
 import { listRequests } from './list-requests.js';
 import { oneRequest, twin } from './one-request.js';
 import { overview } from './overview.js';
+import { scanSeries } from './scan-series.js';
 import { suspect } from './suspect.js';
 import { RequestData } from './request-data.js';
 
 const own = workerData as { data: string; cacheBytes: number };
 const reader = new SegmentReader(own.data, own.cacheBytes);
 const data = new RequestData(reader);
+const series = new SeriesReader(reader.database);
 
 /** Answers one task; the only entrance of the thread that looks into requests. */
 export default async function lane(task: AnalysisTask): Promise<AnalysisAnswer> {
@@ -40,6 +43,8 @@ function answer(subject: Subject, question: RequestsQuestion): Promise<unknown> 
       return twin(data, subject, question);
     case 'overview':
       return overview(data, subject, question);
+    case 'onsets':
+      return scanSeries(data, series, subject, question);
     case 'suspect':
       return suspect(data, subject, question);
     case 'moment':

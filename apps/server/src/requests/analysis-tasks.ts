@@ -11,7 +11,9 @@ import type {
   TwinAnswer,
 } from '@flail/contract';
 import type { Condition, PatternRecords, SlotPlaces, Window } from '@flail/core';
+import type { Moved } from '@flail/core/onsets';
 import type { Ran } from '@flail/core/requests';
+import type { SeriesKind, Steps } from '@flail/core/series';
 import type { BrokenSegment } from '../query/lane-tasks.js';
 
 /** Records of one kind, and how the patterns that a filter names group them. */
@@ -93,7 +95,24 @@ export interface SuspectQuestion {
   value: string;
 }
 
+/** All series, for what left its normal range. */
+export interface OnsetsQuestion {
+  kind: 'onsets';
+  steps: Steps;
+  members: {
+    id: number;
+    metric: string;
+    unit: string;
+    kind: SeriesKind;
+    total: boolean;
+    labels: Record<string, string>;
+    /** Points that are in no chunk yet, as they came. */
+    fresh: Uint8Array[];
+  }[];
+}
+
 export type RequestsQuestion =
+  | OnsetsQuestion
   | SuspectQuestion
   | ListQuestion
   | AnalysisQuestion
@@ -110,6 +129,7 @@ export interface RequestsAnswers {
   twin: TwinAnswer | null;
   moment: number | null;
   suspect: Omit<SuspectAnswer, 'missing'>;
+  onsets: { moved: Moved[]; scanned: number };
   overview: Omit<HealthAnswer, 'missing' | 'business' | 'runs'>;
 }
 

@@ -15,6 +15,8 @@ import { missingBody, noEffort } from '../query/missing.js';
 import { type Asked, Planner } from '../query/planner.js';
 import { QueryService } from '../query/query.service.js';
 import type { BrokenSegment } from '../query/lane-tasks.js';
+import { LOOK_BACK } from '../series/series-reader.js';
+import { SeriesService } from '../series/series.service.js';
 import { type Dataset, RecordStore } from '../store/record-store.js';
 import { AnalysisPool } from './analysis-pool.js';
 import type {
@@ -34,6 +36,8 @@ const REACH = 600_000_000;
 const AROUND = 3_600_000_000;
 /** Microseconds before a window that tell what is normal in it. */
 const PAST = 8 * 86_400_000_000;
+/** Steps in which series are looked at, microseconds. */
+const STEP = 60_000_000;
 /** Lines of one request that are sent, at most. */
 const MOST_LINES = 1000;
 
@@ -46,6 +50,7 @@ export class RequestsService {
     private readonly queries: QueryService,
     private readonly pool: AnalysisPool,
     private readonly runs: RunsService,
+    private readonly series: SeriesService,
   ) {}
 
   async search(asked: Asked, question: Omit<ListQuestion, 'kind'>): Promise<RequestsSearchAnswer> {
@@ -69,6 +74,28 @@ export class RequestsService {
   async suspect(asked: Asked, question: Omit<SuspectQuestion, 'kind'>): Promise<SuspectAnswer> {
     const { value, missing } = await this.ask(asked, { kind: 'suspect', ...question });
     return { ...value, ...missing };
+  }
+
+  /** What left its normal range in the focus: of all series, and of the figures of requests. */
+  async onsets(asked: Asked): Promise<RequestsAnswers['onsets']> {
+    const { dataset, asker, window } = asked;
+    const width = STEP;
+    const from = Math.floor((window.from - PAST) / width) * width;
+    const steps = { from, width, count: Math.ceil((window.to - from) / width) };
+    const members = this.series
+      .of(dataset)
+      .filter(({ labels }) => asker.services === 'all' || asker.services.includes(labels.service ?? ''))
+      .map((one) => ({
+        id: one.id,
+        metric: one.metric,
+        unit: one.unit,
+        kind: one.kind,
+        total: one.total,
+        labels: one.labels,
+        fresh: this.series.freshOf(one, from - LOOK_BACK, window.to),
+      }));
+    const { value } = await this.ask(asked, { kind: 'onsets', steps, members });
+    return value;
   }
 
   async one(asked: Asked, trace: string): Promise<RequestAnswer> {
@@ -96,7 +123,11 @@ export class RequestsService {
   ): Promise<{ value: RequestsAnswers[K]; missing: ReturnType<typeof missingBody> }> {
     return this.planner.steadily(async () => {
       const spans = await this.store.spansOf(asked.dataset);
-      const subject = await this.subject(asked, spans, question.kind === 'overview' ? PAST : undefined);
+      const subject = await this.subject(
+        asked,
+        spans,
+        question.kind === 'overview' || question.kind === 'onsets' ? PAST : undefined,
+      );
       const { value, broken } = await this.pool.ask<K>(subject, question);
       return { value, missing: missingIn(spans, asked.dataset, broken) };
     });

@@ -23,6 +23,7 @@ import type {
   NoiseAnswer,
   Objective,
   ObjectiveBody,
+  OnsetsSearchAnswer,
   PatternAnswer,
   PatternsSearchAnswer,
   PatternsSearchBody,
@@ -218,6 +219,7 @@ export const api = {
   topology: (body: { dataset: string; window: WindowBody }, signal?: AbortSignal) =>
     post<TopologyAnswer>('topology/search', body, signal),
   suspect: (body: SuspectBody, signal?: AbortSignal) => post<SuspectAnswer>('suspect', body, signal),
+  onsets: (body: ReadBody, signal?: AbortSignal) => post<OnsetsSearchAnswer>('onsets/search', body, signal),
   noise: (body: ReadBody, signal?: AbortSignal) => post<NoiseAnswer>('noise/search', body, signal),
   changes: (body: { dataset: string; window: WindowBody }, signal?: AbortSignal) =>
     post<ChangesSearchAnswer>('changes/search', body, signal),

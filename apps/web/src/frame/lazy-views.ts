@@ -6,6 +6,7 @@ const loadPatterns = () => import('../patterns/PatternsView.js');
 const loadHealth = () => import('../health/HealthView.js');
 const loadRequests = () => import('../requests/RequestsView.js');
 const loadRuns = () => import('../runs/RunsView.js');
+const loadOnsets = () => import('../onsets/OnsetsView.js');
 const loadMap = () => import('../map/MapView.js');
 const loadSources = () => import('../sources/SourcesView.js');
 
@@ -14,6 +15,7 @@ export const PatternsView = lazy(() => loadPatterns().then(({ PatternsView: view
 export const HealthView = lazy(() => loadHealth().then(({ HealthView: view }) => ({ default: view })));
 export const RequestsView = lazy(() => loadRequests().then(({ RequestsView: view }) => ({ default: view })));
 export const RunsView = lazy(() => loadRuns().then(({ RunsView: view }) => ({ default: view })));
+export const OnsetsView = lazy(() => loadOnsets().then(({ OnsetsView: view }) => ({ default: view })));
 export const MapView = lazy(() => loadMap().then(({ MapView: view }) => ({ default: view })));
 export const SourcesView = lazy(() => loadSources().then(({ SourcesView: view }) => ({ default: view })));
 export const GoAnywhere = lazy(() =>
@@ -22,6 +24,15 @@ export const GoAnywhere = lazy(() =>
 
 /** Fetches all views, so that going to one does not wait. */
 export function fetchViews(): void {
-  for (const load of [loadHealth, loadRequests, loadRuns, loadLogs, loadPatterns, loadMap, loadSources])
+  for (const load of [
+    loadHealth,
+    loadRequests,
+    loadRuns,
+    loadLogs,
+    loadPatterns,
+    loadOnsets,
+    loadMap,
+    loadSources,
+  ])
     void load();
 }

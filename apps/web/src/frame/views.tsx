@@ -5,6 +5,7 @@ import {
   IconListCheck,
   IconPlugConnected,
   IconStack2,
+  IconStairsDown,
   IconTopologyStar3,
 } from '@tabler/icons-react';
 import type { ComponentType } from 'react';
@@ -34,7 +35,10 @@ export const VIEW_GROUPS: { question: string; views: View[] }[] = [
   },
   {
     question: 'What moved with it?',
-    views: [{ path: '/map', name: 'Map', icon: IconTopologyStar3 }],
+    views: [
+      { path: '/onsets', name: 'Onsets', icon: IconStairsDown },
+      { path: '/map', name: 'Map', icon: IconTopologyStar3 },
+    ],
   },
   {
     question: 'Keep it',

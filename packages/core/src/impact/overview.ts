@@ -108,7 +108,7 @@ function stretchVerdict(
     if (!Number.isNaN(off)) before.push(off);
   }
   if (before.length < STRETCHES) return 'as usual';
-  const middle = median([...before]);
+  const middle = median(before);
   const spread = 1.4826 * median(before.map((off) => Math.abs(off - middle)));
   const { off, expected } = offBy(first);
   if (Math.abs(off - middle) <= Math.max(NORMAL_SPREADS * spread, PART * Math.abs(expected)))

@@ -46,7 +46,7 @@ const share = (one: Sibling | undefined): number => (one && one.calls > 0 ? one.
 export function slownessFollows(siblings: readonly Sibling[], suspect: string): Follows {
   const own = siblings.find(({ name }) => name === suspect)?.seconds ?? [];
   const others = siblings.flatMap(({ name, seconds }) => (name === suspect ? [] : seconds));
-  const medians = { own: median([...own]), others: median([...others]) };
+  const medians = { own: median(own), others: median(others) };
   if (own.length < ENOUGH_CALLS || others.length < ENOUGH_CALLS)
     return { verdict: 'too few', ...medians, p: 1 };
   const p = rankSumP(own, others);

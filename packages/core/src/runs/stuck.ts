@@ -35,7 +35,7 @@ export function stuckRuns(runs: readonly Run[], now: number): Stuck[] {
     if (!last || isFinal(state)) continue;
     const past = history.get(`${job}\n${state}`) ?? [];
     if (past.length < ENOUGH) continue;
-    const usual = median([...past]);
+    const usual = median(past);
     const time = now - last.at;
     if (time > Math.max(TIMES * usual, SOONEST)) stuck.push({ run: id, state, time, usual });
   }

@@ -54,29 +54,34 @@ const ENOUGH = 12;
  * @returns undefined where fewer than a dozen values are known
  */
 export function normalRange({ from, step, values }: Regular): NormalRange | undefined {
-  const known: { moment: number; value: number }[] = [];
+  const known = new Float64Array(values.length);
+  const moments = new Float64Array(values.length);
+  let count = 0;
   values.forEach((value, at) => {
-    if (!Number.isNaN(value)) known.push({ moment: from + at * step, value });
+    if (Number.isNaN(value)) return;
+    known[count] = value;
+    moments[count++] = from + at * step;
   });
-  if (known.length < ENOUGH) return undefined;
+  if (count < ENOUGH) return undefined;
+  const numbers = known.subarray(0, count);
   const span = values.length * step;
   const season: Season = span >= WEEKS_FOR_WEEK * WEEK ? 'week' : span >= DAY ? 'day' : 'level';
-  const { slope, origin } = levelOf(known);
+  const { slope, origin } = levelOf(moments, numbers);
   const level = (moment: number): number => origin + slope * moment;
-  const rest = known.map(({ moment, value }) => value - level(moment));
-  const finest = resolutionOf(known.map(({ value }) => value));
+  const rest = numbers.map((value, at) => value - level(moments[at]!));
+  const finest = resolutionOf(numbers);
   if (season === 'level') {
-    const spread = Math.max(spreadOf([...rest], median([...rest])), finest / 2);
+    const spread = Math.max(spreadOf(rest, median(rest)), finest / 2);
     return {
       season,
       trend: slope * DAY,
-      at: (moment) => rangeOf(level(moment) + median([...rest]), spread),
+      at: (moment) => rangeOf(level(moment) + median(rest), spread),
     };
   }
   const length = season === 'week' ? WEEK : DAY;
   const phases = Math.max(1, Math.round(length / step));
   const byPhase = Array.from({ length: phases }, () => [] as number[]);
-  known.forEach(({ moment }, at) => byPhase[phaseOf(moment)]!.push(rest[at]!));
+  rest.forEach((value, at) => byPhase[phaseOf(moments[at]!)]!.push(value));
   const found = new Map<number, { usual: number; spread: number }>();
   function phaseOf(moment: number): number {
     return Math.floor((((moment % length) + length) % length) / step) % phases;
@@ -88,7 +93,7 @@ export function normalRange({ from, step, values }: Regular): NormalRange | unde
     const reach = Math.max(1, Math.round(NEAR / step));
     for (let away = 1; away <= phases / 2 && (away <= reach || near.length < ENOUGH); away++)
       near.push(...byPhase[(phase + away) % phases]!, ...byPhase[(phase - away + phases) % phases]!);
-    const usual = median([...near]);
+    const usual = median(near);
     own = { usual, spread: Math.max(spreadOf(near, usual), finest / 2) };
     found.set(phase, own);
     return own;
@@ -110,25 +115,25 @@ const rangeOf = (expected: number, spread: number): Normal => ({
   high: expected + NORMAL_SPREADS * spread,
 });
 
-const spreadOf = (values: readonly number[], middle: number): number =>
-  MAD * median(values.map((value) => Math.abs(value - middle)));
+const spreadOf = (values: readonly number[] | Float64Array, middle: number): number =>
+  MAD * median(Float64Array.from(values, (value) => Math.abs(value - middle)));
 
 /** Days of history from which a trend is told; of fewer the level is a constant. */
 const DAYS_FOR_TREND = 4;
 
 /** Level over time: the line through the medians of the days whose slope is the median of all slopes between them. */
-function levelOf(known: readonly { moment: number; value: number }[]): { slope: number; origin: number } {
+function levelOf(moments: Float64Array, numbers: Float64Array): { slope: number; origin: number } {
   const days = new Map<number, number[]>();
-  for (const { moment, value } of known) {
-    const day = Math.floor(moment / DAY);
+  numbers.forEach((value, at) => {
+    const day = Math.floor(moments[at]! / DAY);
     const own = days.get(day);
     if (own) own.push(value);
     else days.set(day, [value]);
-  }
+  });
   const most = Math.max(...[...days.values()].map((values) => values.length));
   // Days that are held in part only tell of some hours.
   const whole = [...days].filter(([, values]) => values.length >= most * 0.75);
-  if (whole.length < DAYS_FOR_TREND) return { slope: 0, origin: median(known.map(({ value }) => value)) };
+  if (whole.length < DAYS_FOR_TREND) return { slope: 0, origin: median(numbers) };
   const points = whole.map(([day, values]) => ({ at: (day + 0.5) * DAY, value: median(values) }));
   const slope = theilSen(points);
   return { slope, origin: median(points.map(({ at, value }) => value - slope * at)) };
@@ -145,8 +150,8 @@ export function theilSen(points: readonly { at: number; value: number }[]): numb
 }
 
 /** The smallest step between different values that were seen: nothing is told apart more finely. */
-function resolutionOf(values: number[]): number {
-  const sorted = [...values].sort((a, b) => a - b);
+function resolutionOf(values: Float64Array): number {
+  const sorted = values.slice().sort();
   let finest = Infinity;
   let last = sorted[0]!;
   let different = 1;

@@ -1,0 +1,51 @@
+import type { OnsetGroupBody, OnsetsSearchAnswer } from '@flail/contract';
+import { onsetsFinding, sizeText, valueOf } from './sentences.js';
+
+const group = (service: string, minute: number, more: Partial<OnsetGroupBody> = {}): OnsetGroupBody => ({
+  measure: 'operations',
+  kind: 'load',
+  unit: '/s',
+  service,
+  side: 'above',
+  onset: `2026-03-02T18:${String(minute).padStart(2, '0')}:00Z`,
+  end: '2026-03-02T18:40:00Z',
+  goesOn: true,
+  value: 26,
+  usual: 2.6,
+  spreads: 40,
+  members: [],
+  ...more,
+});
+const answer = (groups: OnsetGroupBody[]): OnsetsSearchAnswer => ({
+  groups,
+  origins: groups.map((_, at) => ({ group: at, reasons: [] })),
+  changes: [],
+  depends: [],
+  scanned: 422,
+});
+
+describe('what is said of onsets', () => {
+  it('names the likeliest origin, and says when time does not tell it from the next', () => {
+    expect(onsetsFinding(answer([group('store', 1), group('lease', 7)]))).toMatch(
+      /^2 measures of 422 series left the normal\. The likeliest to have begun it is store, operations, at \d\d:01\.$/,
+    );
+    expect(onsetsFinding(answer([group('store', 1), group('lease', 2)]))).toContain(
+      'can not be told apart by time',
+    );
+    expect(onsetsFinding(answer([]))).toBe('Nothing left its normal range, of 422 series looked at.');
+  });
+
+  it.each([
+    [26, 2.6, 'above', '10 times'],
+    [3.2, 2.6, 'above', '23% more'],
+    [1.3, 2.6, 'below', '50% less'],
+    [0, 2.6, 'below', 'to nothing'],
+    [5, 0, 'above', 'from nothing'],
+  ] as const)('%d against %d is %s: %s', (value, usual, side, text) => {
+    expect(sizeText({ value, usual, side })).toBe(text);
+  });
+
+  it('gives both figures with their unit', () => {
+    expect(valueOf({ value: 0.56, usual: 0.001, unit: 'share' })).toBe('56%, usual 0.1%');
+  });
+});

@@ -1,0 +1,46 @@
+import type { OnsetGroupBody, OnsetKindName, OnsetsSearchAnswer } from '@flail/contract';
+import { fullCount, percent, plural } from '../format/numbers.js';
+import { clockTime } from '../format/times.js';
+import { figureText } from '../health/sentences.js';
+
+/** The glyph of a kind; a word stands beside it where there is room. */
+export const GLYPHS: Record<OnsetKindName, string> = {
+  load: '↑',
+  saturation: '▣',
+  latency: '◷',
+  errors: '✕',
+  volume: '≡',
+  availability: '○',
+};
+
+/** Time of day of an onset, to the minute. */
+export const onsetTime = (moment: string): string => clockTime(moment).slice(0, 5);
+
+export const groupName = ({ service, measure }: Pick<OnsetGroupBody, 'service' | 'measure'>): string =>
+  service === '' ? measure : `${service}, ${measure}`;
+
+/** How far a group went: "14 times", "41% less", "from nothing". */
+export function sizeText({ value, usual, side }: Pick<OnsetGroupBody, 'value' | 'usual' | 'side'>): string {
+  if (Math.abs(usual) < 1e-9) return side === 'above' ? 'from nothing' : 'to below nothing';
+  const ratio = value / usual;
+  if (ratio >= 2) return `${ratio < 10 ? Number(ratio.toFixed(1)) : fullCount(Math.round(ratio))} times`;
+  if (side === 'above') return `${percent(ratio - 1)} more`;
+  return ratio <= 0 ? 'to nothing' : `${percent(1 - ratio)} less`;
+}
+
+/** What it came to, and what is usual. */
+export const valueOf = ({ value, usual, unit }: Pick<OnsetGroupBody, 'value' | 'usual' | 'unit'>): string =>
+  `${figureText(value, unit)}, usual ${figureText(usual, unit)}`;
+
+/** What moved first, and how sure that is. */
+export function onsetsFinding({ groups, origins, scanned }: OnsetsSearchAnswer): string {
+  if (groups.length === 0)
+    return `Nothing left its normal range, of ${plural(scanned, 'series', 'series')} looked at.`;
+  const [first, second] = origins;
+  const of = groups[first!.group]!;
+  const near =
+    second && Math.abs(Date.parse(groups[second.group]!.onset) - Date.parse(of.onset)) <= 60_000
+      ? `; ${groupName(groups[second.group]!)} moved within a minute of it, so that the two can not be told apart by time`
+      : '';
+  return `${plural(groups.length, 'measure')} of ${fullCount(scanned)} series left the normal. The likeliest to have begun it is ${groupName(of)}, at ${onsetTime(of.onset)}${near}.`;
+}

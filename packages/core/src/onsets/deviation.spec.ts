@@ -1,0 +1,114 @@
+import { pseudoRandom } from '../testing/random.js';
+import { deviationOf } from './deviation.js';
+
+const MINUTE = 60;
+const DAY = 1440;
+const START = Date.UTC(2026, 2, 2) / 1000;
+const random = pseudoRandom(31);
+
+/** Five days by the minute; the focus is the last hour. */
+const series = (of: (at: number) => number) => ({
+  from: START,
+  step: MINUTE,
+  values: Array.from({ length: 5 * DAY }, (_, at) => of(at)),
+});
+const END = 5 * DAY;
+const focus = { from: START + (END - 60) * MINUTE, to: START + END * MINUTE };
+const usual = (at: number): number => 100 + 30 * Math.sin((2 * Math.PI * at) / DAY) + 4 * (random() - 0.5);
+
+describe('a deviation', () => {
+  it('is a step, to the minute', () => {
+    const found = deviationOf(
+      series((at) => usual(at) + (at >= END - 37 ? 40 : 0)),
+      focus,
+    )!;
+    expect(found).toMatchObject({ side: 'above', goesOn: true });
+    expect((found.onset - START) / MINUTE).toBe(END - 37);
+    expect(found.value - found.usual).toBeCloseTo(40, -1);
+    expect(found.spreads).toBeGreaterThan(10);
+  });
+
+  it('is a fall that ended, and one that began before the focus', () => {
+    const fell = deviationOf(
+      series((at) => usual(at) * (at >= END - 40 && at < END - 20 ? 0.4 : 1)),
+      focus,
+    )!;
+    expect(fell).toMatchObject({ side: 'below', goesOn: false });
+    expect([(fell.onset - START) / MINUTE, (fell.end - START) / MINUTE]).toEqual([END - 40, END - 20]);
+    const early = deviationOf(
+      series((at) => usual(at) * (at >= END - 66 ? 2 : 1)),
+      focus,
+    )!;
+    expect((early.onset - START) / MINUTE).toBe(END - 66);
+  });
+
+  it('is a climb, from where it departs', () => {
+    const found = deviationOf(
+      series((at) => usual(at) + Math.max(0, at - (END - 50)) * 3),
+      focus,
+    )!;
+    const departed = (found.onset - START) / MINUTE - (END - 50);
+    expect(departed).toBeGreaterThanOrEqual(0);
+    expect(departed).toBeLessThanOrEqual(3);
+  });
+
+  it('is no blip, no trifle, no gap and no habit', () => {
+    expect(deviationOf(series(usual), focus)).toBeUndefined();
+    expect(
+      deviationOf(
+        series((at) => usual(at) + (at === END - 30 ? 500 : 0)),
+        focus,
+      ),
+    ).toBeUndefined();
+    expect(
+      deviationOf(
+        series((at) => 100 + 0.01 * random() + (at >= END - 30 ? 2 : 0)),
+        focus,
+      ),
+    ).toBeUndefined();
+    expect(
+      deviationOf(
+        series((at) => (at >= END - 30 ? NaN : usual(at))),
+        focus,
+      ),
+    ).toBeUndefined();
+    // It flaps for a minute in twenty; and every seventh hour, at no fixed time of the day, for four.
+    expect(
+      deviationOf(
+        series((at) => (at % 20 === 3 ? 600 : usual(at))),
+        focus,
+      ),
+    ).toBeUndefined();
+    expect(
+      deviationOf(
+        series((at) => ((END - at) % 431 < 25 && (END - at) % 431 > 15 ? 600 : usual(at))),
+        focus,
+      ),
+    ).toBeUndefined();
+    // A peak at the same time of each day.
+    expect(
+      deviationOf(
+        series((at) => usual(at) + (at % DAY > DAY - 40 ? 80 : 0)),
+        focus,
+      ),
+    ).toBeUndefined();
+    expect(deviationOf({ from: START, step: MINUTE, values: [1, 2, 3] }, focus)).toBeUndefined();
+  });
+
+  it('is found in noise about never', () => {
+    let found = 0;
+    for (let round = 0; round < 200; round++) {
+      const noise = pseudoRandom(1000 + round);
+      // Sums of uniform numbers are near enough to normal ones.
+      const values = Array.from({ length: 2 * DAY }, () => 50 + noise() + noise() + noise() + noise());
+      if (
+        deviationOf(
+          { from: START, step: MINUTE, values },
+          { from: START + (2 * DAY - 60) * MINUTE, to: START + 2 * DAY * MINUTE },
+        )
+      )
+        found++;
+    }
+    expect(found).toBe(0);
+  });
+});

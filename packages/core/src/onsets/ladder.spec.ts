@@ -1,0 +1,116 @@
+import { groupsOf, kindOf, type Moved, originsOf } from './ladder.js';
+
+const moved = (service: string, measure: string, onset: number, more: Partial<Moved> = {}): Moved => ({
+  id: `${service} ${measure} ${more.member ?? ''}`,
+  measure,
+  kind: 'saturation',
+  unit: '1',
+  service,
+  member: '',
+  deviation: { side: 'above', onset, end: 4000, goesOn: true, value: 10, usual: 2, spreads: 20 },
+  ...more,
+});
+
+describe('the ladder', () => {
+  it('groups members of a measure, and begins with what began first', () => {
+    const groups = groupsOf([
+      moved('planner', 'duration', 300),
+      moved('lease', 'queue', 180, { member: 'lease-2' }),
+      moved('lease', 'queue', 120, { member: 'lease-1' }),
+      moved('store', 'operations', 60),
+    ]);
+    expect(
+      groups.map(({ service, measure, onset, members }) => [service, measure, onset, members.length]),
+    ).toEqual([
+      ['store', 'operations', 60, 1],
+      ['lease', 'queue', 120, 2],
+      ['planner', 'duration', 300, 1],
+    ]);
+    expect(groups[1]!.members.map(({ member }) => member)).toEqual(['lease-1', 'lease-2']);
+    expect(groupsOf([])).toEqual([]);
+  });
+
+  it('keeps what rose apart from what fell', () => {
+    const fell = moved('edge', 'rate', 60);
+    const groups = groupsOf([
+      fell,
+      { ...fell, member: 'b', deviation: { ...fell.deviation, side: 'below' } },
+    ]);
+    expect(groups).toHaveLength(2);
+  });
+
+  it.each([
+    ['process.cpu.utilization', '1', 'gauge', 'saturation'],
+    ['queue.depth', '{request}', 'gauge', 'saturation'],
+    ['store.operations', '{operation}', 'rate', 'load'],
+    ['server.request.duration', 's', 'percentile', 'latency'],
+    ['GET /a: share that fails', 'share', 'share', 'errors'],
+    ['probe.success', '1', 'gauge', 'availability'],
+    ['messages.rejected', '1', 'rate', 'errors'],
+    ['boardings', '{passenger}', 'rate', 'load'],
+  ] as const)('%s in %s is %s: %s', (measure, unit, figure, kind) => {
+    expect(kindOf(measure, unit, figure)).toBe(kind);
+  });
+});
+
+describe('candidates for the origin', () => {
+  const groups = groupsOf([
+    moved('store', 'operations', 60, { kind: 'load' }),
+    moved('lease', 'queue', 240),
+    moved('planner', 'duration', 400, { kind: 'latency' }),
+    moved('edge', 'share that fails', 480, { kind: 'errors' }),
+  ]);
+  const calls = [
+    { from: 'edge', to: 'planner' },
+    { from: 'planner', to: 'lease' },
+    { from: 'lease', to: 'store' },
+  ];
+
+  it('are led by what began first and is depended on', () => {
+    const origins = originsOf(groups, calls, []);
+    expect(origins.map(({ group }) => groups[group]!.service)).toEqual(['store', 'lease', 'planner', 'edge']);
+    expect(origins[0]!.reasons).toEqual([
+      { for: true, text: 'nothing moved before it' },
+      { for: true, text: 'lease, planner, edge, which depend on it, moved no sooner' },
+    ]);
+    expect(origins[3]!.reasons).toEqual([
+      { for: false, text: '3 of 4 moved before it' },
+      { for: false, text: 'it depends on store, lease, planner, which moved earlier' },
+    ]);
+  });
+
+  it('are spoken for by a change of theirs close before, not by one long ago or of another', () => {
+    const change = (service: string, at: number) => ({
+      id: service,
+      service,
+      at,
+      title: `${service} changed`,
+    });
+    const reasons = (changes: Parameters<typeof originsOf>[2]) =>
+      originsOf(groups, calls, changes).find(({ group }) => groups[group]!.service === 'lease')!.reasons;
+    expect(reasons([change('lease', 120)])).toContainEqual({
+      for: true,
+      text: 'lease changed, 2 min before',
+    });
+    expect(
+      reasons([change('lease', -1200), change('elsewhere', 120)]).some(({ text }) =>
+        text.includes('changed'),
+      ),
+    ).toBe(false);
+    // A change shows first at what is called.
+    expect(originsOf(groups, calls, [change('lease', 30)])[0]!.reasons).toContainEqual({
+      for: true,
+      text: 'lease, which calls it, was changed: lease changed',
+    });
+  });
+
+  it('follow the evidence where latency moves first', () => {
+    const other = groupsOf([
+      moved('planner', 'duration', 60, { kind: 'latency' }),
+      moved('store', 'operations', 400, { kind: 'load' }),
+      moved('edge', 'share that fails', 500, { kind: 'errors' }),
+    ]);
+    expect(originsOf(other, calls, [])[0]!.group).toBe(0);
+    expect(originsOf([], calls, [])).toEqual([]);
+  });
+});
