@@ -3,6 +3,7 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { episode, heldTo, HOUR, MINUTE, windowOf } from './windows.js';
 import { Fleet } from '../../apps/fleet/src/fleet.js';
 import { StandIns } from '../../apps/fleet/src/stand-ins/stand-ins.js';
 
@@ -37,10 +38,49 @@ for (const scheme of ['light', 'dark'] as const) {
     test.use({ colorScheme: scheme });
     const name = (view: string): string => (scheme === 'light' ? view : `${view}-dark`);
 
-    test('start, patterns, logs', async ({ page }) => {
+    test('what is wrong, and what moved', async ({ page }) => {
+      test.setTimeout(180_000);
+      const { start } = episode('E1');
+      const to = await heldTo(page);
+      const focus = windowOf(start, to);
+      await page.goto(`/health?${focus}`);
+      await page.getByTestId('checks').waitFor();
+      await page.getByTestId('spread').waitFor();
+      await picture(page, name('health'));
+      await page.goto(`/requests?${focus}&slower=1`);
+      await page.getByTestId('request').first().waitFor();
+      await picture(page, name('requests'));
+      await page.goto(
+        `/requests?${windowOf(to - 6 * HOUR, to - 2 * HOUR)}&which=slow+without+error&panel=twin`,
+      );
+      await page
+        .getByTestId('operations')
+        .getByRole('button', { name: /GET \/v1\/sailings/ })
+        .click();
+      await page.getByText(/kept, of GET/).waitFor();
+      await page
+        .getByTestId('request')
+        .filter({ hasText: 'GET /v1/sailings' })
+        .first()
+        .getByRole('button')
+        .click();
+      await page.getByTestId('twin').locator('table').waitFor();
+      await picture(page, name('request'));
+      await page.goto(`/runs?${windowOf(to - 24 * HOUR, to)}`);
+      await page.getByTestId('tally').first().waitFor();
+      await picture(page, name('runs'));
+      await page.goto(`/onsets?${windowOf(start - 10 * MINUTE, start + 30 * MINUTE)}`);
+      await page.getByTestId('onset').first().waitFor({ timeout: 60_000 });
+      await picture(page, name('onsets'));
+      if (scheme === 'dark') return;
+      await page.goto(`/map?${focus}&node=berth-allocator`);
+      await page.getByTestId('chosen').waitFor();
+      await picture(page, 'map');
+    });
+
+    test('patterns, logs', async ({ page }) => {
       await page.goto('/patterns');
       await page.getByTestId('focus-excess').waitFor();
-      if (scheme === 'light') await picture(page, 'start');
       await page.getByTestId('focus-excess').click();
       await page.getByTestId('pattern').first().waitFor();
       await picture(page, name('patterns'));
@@ -51,14 +91,6 @@ for (const scheme of ['light', 'dark'] as const) {
         await page.locator('[data-testid=pattern-detail] figure svg').first().waitFor();
         await picture(page, 'pattern');
         await page.getByLabel('Close the pattern').click();
-        await page.getByText('what they cost').click();
-        await page.getByTestId('noise-row').first().waitFor();
-        await picture(page, 'noise');
-        await page
-          .getByRole('group', { name: 'Shown as' })
-          .or(page.getByText('patterns', { exact: true }))
-          .last()
-          .click();
       }
       await page.getByTestId('pattern').filter({ hasText: 'lease lost' }).hover();
       await page
@@ -68,17 +100,6 @@ for (const scheme of ['light', 'dark'] as const) {
         .click();
       await page.getByTestId('line').nth(2).click();
       await picture(page, name('logs'));
-      if (scheme === 'dark') return;
-      await page.getByLabel('Close the record').click();
-      await page.getByRole('button', { name: 'Clear the scope' }).click();
-      await page.getByTitle('Fields, and how their values differ').click();
-      await page.getByTestId('field').first().waitFor();
-      await picture(page, 'fields');
-      await page.getByText('chart', { exact: true }).click();
-      await page.locator('input[aria-label=Steps]').fill('count by level every 1m');
-      await page.keyboard.press('Enter');
-      await page.locator('figure svg').first().waitFor();
-      await picture(page, 'chart');
     });
 
     test('a kept night, played back', async ({ page }, info) => {
@@ -106,13 +127,15 @@ for (const scheme of ['light', 'dark'] as const) {
     });
 
     test('sources', async ({ page }) => {
+      test.skip(scheme === 'dark');
       await page.goto('/sources');
-      await page.getByRole('button', { name: 'berth-allocator' }).first().click();
+      await page.getByRole('main').getByRole('button', { name: 'berth-allocator' }).first().click();
       await page.getByText('lines can be read as').waitFor();
       await picture(page, name('sources'));
     });
 
     test('bringing in files', async ({ page }) => {
+      test.skip(scheme === 'dark');
       // A store of its own would be empty; here the files are as good as any, and are refused or repeated.
       const folder = mkdtempSync(join(tmpdir(), 'flail-pictures-'));
       const make = (file: string, content: string | Buffer): string => {

@@ -94,7 +94,7 @@ function Health({ body, given }: { body: HealthBody; given: boolean }) {
                 <h3>For whom</h3>
                 <p>{originFinding(told)}</p>
                 {told.spread
-                  .filter(({ verdict }) => verdict === 'a subset')
+                  .filter(({ verdict, carries }) => verdict === 'a subset' && carries >= MOST)
                   .slice(0, 4)
                   .map((one) => (
                     <p key={one.what}>{spreadFinding(one)}</p>
@@ -175,6 +175,8 @@ function To({
 }
 
 const ENTITIES = 5;
+/** A subset that carries less of the failures than this is for the closer look. */
+const MOST = 0.8;
 
 function Entities({
   health: { entities },

@@ -57,7 +57,7 @@ export function hourFinding(health: HealthAnswer, analysis: RequestsAnalysisAnsw
   if (slow?.verdict === 'above' && slow.value !== undefined && slow.usual !== undefined)
     parts.push(`95% took up to ${secondsText(slow.value)}, ${secondsText(slow.usual)} is usual`);
   for (const figure of business)
-    if (figure.verdict === 'above' || figure.verdict === 'below')
+    if (figure.verdict === 'below' || (figure.verdict === 'above' && farAbove(figure)))
       parts.push(`${figure.name} ${changeText(figure)}`);
   const stuck = runs.reduce((sum, run) => sum + run.stuck, 0);
   const failedRuns = runs.reduce((sum, run) => sum + run.focus.failed, 0);
@@ -65,6 +65,10 @@ export function hourFinding(health: HealthAnswer, analysis: RequestsAnalysisAnsw
   if (stuck > 0) parts.push(`${plural(stuck, 'run')} ${stuck === 1 ? 'is' : 'are'} stuck`);
   return `${parts.join('; ')}.`;
 }
+
+/** More than usual is told of when it is twice as much: a good day is no trouble. */
+const farAbove = ({ value, usual }: FigureBody): boolean =>
+  value !== undefined && usual !== undefined && value >= 2 * usual;
 
 /** What the failures come from: the smallest subset that carries nearly all, else where they begin. */
 export function comesFrom({ spread, origins }: RequestsAnalysisAnswer): string {

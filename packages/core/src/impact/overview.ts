@@ -60,7 +60,8 @@ export function figureOf(
       ? 'unknown'
       : (sides[0] ??
         stretchVerdict({ from, step, values }, first, end, (moment) => normal.at(moment).expected));
-  const began = verdict === 'above' || verdict === 'below' ? stretchOf(outside(verdict)) : undefined;
+  // Of a stretch that is off only as a whole no moment can be told.
+  const began = normal && sides[0] ? stretchOf(outside(sides[0])) : undefined;
   return {
     value: mean(own),
     usual: normal ? mean(inFocus.map((range) => range!.expected)) : NaN,
