@@ -102,7 +102,7 @@ export interface SpreadMemberBody {
 
 /** How the failing requests spread over the values of one thing. */
 export interface SpreadBody {
-  /** Field, with the service where it is that of one service: `instance of boarding-api`. */
+  /** Field, with the service where it is that of one service: `instance of gull`. */
   what: string;
   field: string;
   service?: string;
