@@ -135,10 +135,10 @@ export interface MadeOfBody {
   share: number;
 }
 
+/** Asks where failing begins, how failures spread and what time is made of. */
 export interface RequestsAnalysisBody extends ReadBody {
   service?: string;
   operation?: string;
-  /** What is asked of the requests: where failing begins, what time is made of, how failures spread. */
 }
 
 export interface RequestsAnalysisAnswer {
