@@ -84,14 +84,6 @@ for (const scheme of ['light', 'dark'] as const) {
       await page.getByTestId('focus-excess').click();
       await page.getByTestId('pattern').first().waitFor();
       await picture(page, name('patterns'));
-      if (scheme === 'light') {
-        const slow = page.getByTestId('pattern').filter({ hasText: 'berth lease for' }).first();
-        await slow.getByTitle('Look at it closely').click();
-        await page.getByTestId('slot').nth(1).getByRole('button').first().click();
-        await page.locator('[data-testid=pattern-detail] figure svg').first().waitFor();
-        await picture(page, 'pattern');
-        await page.getByLabel('Close the pattern').click();
-      }
       await page.getByTestId('pattern').filter({ hasText: 'lease lost' }).hover();
       await page
         .getByTestId('pattern')
