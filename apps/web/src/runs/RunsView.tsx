@@ -17,6 +17,8 @@ import classes from './runs.module.css';
 const RunView = lazy(() => import('./RunView.js'));
 
 const DAY = 86_400_000;
+/** Rows of the list that are shown at first, and with each `more`. */
+const PAGE = 100;
 const PRESETS: { value: string; label: string; states?: readonly RunStateName[] }[] = [
   { value: 'all', label: 'all' },
   { value: 'wrong', label: 'gone wrong', states: ['failed', 'done with errors'] },
@@ -51,6 +53,7 @@ function Runs({ span, onOpen }: { span: Span; onOpen: (run: string) => void }) {
   const [preset, setPreset] = useViewParameter('which', 'all');
   const [find, setFind] = useViewParameter('find', '');
   const [selected, setSelected] = useState(-1);
+  const [shown, setShown] = useState(PAGE);
   const tally = useRunsTally(dataset, span);
   const runs = useRuns(dataset, span);
   const stuck = new Set(tally.data?.stuck.map((one) => one.run));
@@ -65,7 +68,9 @@ function Runs({ span, onOpen }: { span: Span; onOpen: (run: string) => void }) {
         (find === '' || textOf(run).includes(find.toLowerCase())),
     )
     .reverse();
-  useRowKeys(rows.length, selected, setSelected, { Enter: (index) => onOpen(rows[index]!.id) });
+  useRowKeys(Math.min(rows.length, shown), selected, setSelected, {
+    Enter: (index) => onOpen(rows[index]!.id),
+  });
   useKeys({
     Escape: () => {
       setJob('');
@@ -158,7 +163,7 @@ function Runs({ span, onOpen }: { span: Span; onOpen: (run: string) => void }) {
             </tr>
           </thead>
           <tbody>
-            {rows.slice(0, 400).map((run, index) => (
+            {rows.slice(0, shown).map((run, index) => (
               <Row
                 key={run.id}
                 run={run}
@@ -170,7 +175,14 @@ function Runs({ span, onOpen }: { span: Span; onOpen: (run: string) => void }) {
             ))}
           </tbody>
         </table>
-        {rows.length > 400 && <p className={classes.more}>The newest 400 of {fullCount(rows.length)}.</p>}
+        {rows.length > shown && (
+          <p className={classes.more}>
+            The newest {fullCount(shown)} of {fullCount(rows.length)}.{' '}
+            <button type="button" className="word" onClick={() => setShown(shown + PAGE)}>
+              more
+            </button>
+          </p>
+        )}
       </div>
     </section>
   );
