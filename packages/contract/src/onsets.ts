@@ -1,8 +1,4 @@
-import type { ReadBody } from './index.js';
-
 export type OnsetKindName = 'load' | 'saturation' | 'latency' | 'errors' | 'volume' | 'availability';
-
-export type OnsetsSearchBody = ReadBody;
 
 /** A series that left what is normal for it. */
 export interface OnsetMember {

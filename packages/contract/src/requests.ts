@@ -210,7 +210,7 @@ export interface RequestAnswer {
 }
 
 export interface TwinDifferenceBody {
-  kind: 'field' | 'calls' | 'time' | 'outcome';
+  kind: 'field' | 'calls' | 'time';
   what: string;
   own: string | number;
   twin: string | number;

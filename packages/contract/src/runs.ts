@@ -1,11 +1,6 @@
-import type { LogRecord, RunBody, RunStateName, WindowBody } from './index.js';
+import type { LogRecord, RunBody, RunStateName } from './index.js';
 import type { StuckBody } from './health.js';
 import type { SpreadMemberBody } from './requests.js';
-
-export interface RunsTallyBody {
-  window: WindowBody;
-  dataset?: string;
-}
 
 export interface StrokeBody {
   run: string;

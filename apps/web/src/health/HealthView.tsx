@@ -4,13 +4,7 @@ import { SegmentedControl } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
 import { readBody, useHeld } from '../api/queries.js';
-import {
-  carriedParameters,
-  LIVE,
-  useViewParameter,
-  useViewState,
-  writeState,
-} from '../context/view-state.js';
+import { carriedParameters, useViewParameter, useViewState, writeState } from '../context/view-state.js';
 import { fullCount, percent, shortCount } from '../format/numbers.js';
 import { Failure, MissingNote, Waiting } from '../states/States.js';
 import { useRequestsAnalysis } from '../requests/queries.js';
@@ -120,7 +114,7 @@ function Health({ body, given }: { body: HealthBody; given: boolean }) {
               />
             )}
             <Runs health={answer} />
-            {reader !== 'developer' && <Standing dataset={state.dataset ?? LIVE} window={body.window} />}
+            {reader !== 'developer' && <Standing dataset={state.dataset} window={body.window} />}
           </div>
         </div>
       </div>

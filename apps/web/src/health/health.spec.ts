@@ -96,7 +96,13 @@ describe('the sentence of the hour', () => {
   });
 
   it('tells where failures begin when no subset carries them, and nothing when neither does', () => {
-    expect(comesFrom({ ...analysis, spread: [] })).toBe('they begin at gull, in all of its instances alike');
+    expect(comesFrom({ ...analysis, spread: [] })).toBe('they begin at gull');
+    const [instances] = analysis.spread;
+    const alike = { ...instances!, verdict: 'all alike' as const, subset: [], carries: 0 };
+    expect(comesFrom({ ...analysis, spread: [alike] })).toBe(
+      'they begin at gull, in all of its instances alike',
+    );
+    expect(comesFrom({ ...analysis, spread: [{ ...alike, service: 'tern' }] })).toBe('they begin at gull');
     expect(comesFrom({ ...analysis, spread: [], origins: [] })).toBe('');
   });
 });
@@ -166,6 +172,7 @@ describe('figures and promises in words', () => {
       'Of 10 failing requests at least 4 came again within two minutes, at least 2 of them with success.',
     );
     expect(of(0, false)).toContain('what failed is lost');
+    expect(of(0, true)).toContain('some may have come again');
     expect(retriedFinding(health({}))).toBe('');
   });
 });

@@ -82,7 +82,11 @@ export function comesFrom({ spread, origins }: RequestsAnalysisAnswer): string {
     return `${place.carries > 0.9995 ? 'all' : percent(place.carries)} from ${place.subset.length} of ${place.members.length} ${place.field}s of ${place.service ?? 'the callers'}`;
   const [origin] = origins;
   if (!origin || origin.requests < 0.9 * origin.of) return '';
-  return `they begin at ${origin.service}, in all of its instances alike`;
+  const alike = spread.some(
+    ({ verdict, field, service }) =>
+      verdict === 'all alike' && field === 'instance' && service === origin.service,
+  );
+  return `they begin at ${origin.service}${alike ? ', in all of its instances alike' : ''}`;
 }
 
 const PLACES = ['instance', 'host', 'site', 'service.version'];
@@ -105,7 +109,7 @@ export function retriedFinding({ retried }: HealthAnswer): string {
   if (failed === 0) return '';
   const least = sampled ? 'at least ' : '';
   if (again === 0)
-    return `No retry was seen of ${plural(failed, 'failing request')} that names its client${sampled ? ', though not all requests are kept' : ''}: what failed is lost.`;
+    return `No retry was seen of ${plural(failed, 'failing request')} that name their client${sampled ? '; not all requests are kept, so some may have come again' : ': what failed is lost'}.`;
   return `Of ${plural(failed, 'failing request')} ${least}${fullCount(again)} came again within two minutes, ${least}${fullCount(recovered)} of them with success.`;
 }
 

@@ -1,7 +1,7 @@
 import type { RequestAnswer } from '@flail/contract';
+import { accountSums } from '@flail/core/requests';
 import { percent } from '../format/numbers.js';
 import { secondsText } from './sentences.js';
-import { accountOf } from './span-rows.js';
 import classes from './requests.module.css';
 
 const WORDS: Record<string, string> = {
@@ -17,7 +17,7 @@ const COLOURS = 8;
 /** One bar that adds up to the duration of a request, and what its parts are. */
 export function TimeAccount({ request }: { request: RequestAnswer }) {
   const { account, duration } = request;
-  const sums = accountOf(account);
+  const sums = accountSums(account);
   const names = [...new Set(sums.map(({ who }) => who))];
   const colourOf = (who: string): number => names.indexOf(who) % COLOURS;
   return (

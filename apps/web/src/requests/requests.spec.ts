@@ -10,7 +10,7 @@ import {
   spreadFinding,
   twinFinding,
 } from './sentences.js';
-import { accountOf, spanRows } from './span-rows.js';
+import { spanRows } from './span-rows.js';
 
 const span = (parent: number | undefined, more: Partial<SpanBody> = {}): SpanBody => ({
   id: 'x',
@@ -53,14 +53,6 @@ describe('the rows of a tree', () => {
     const failed = spans.map((one, at) => (at === 7 ? { ...one, failed: true } : one));
     expect(spanRows(failed, new Set()).map(({ of }) => of.length)).toEqual([1, 199, 1, 1, 1]);
     expect(spanRows([], new Set())).toEqual([]);
-  });
-
-  it('sum the account by kind and whom', () => {
-    const part = (kind: string, who: string, from: number, to: number) => ({ kind, who, from, to });
-    expect(accountOf([part('own', 'a', 0, 1), part('call', 'b', 1, 5), part('own', 'a', 5, 6)])).toEqual([
-      { kind: 'call', who: 'b', time: 4 },
-      { kind: 'own', who: 'a', time: 2 },
-    ]);
   });
 });
 

@@ -61,17 +61,3 @@ export function spanRows(spans: readonly SpanBody[], opened: ReadonlySet<number>
   }
   return rows;
 }
-
-/** Sums of a time account by kind and whom it is of, the largest first, in seconds. */
-export function accountOf(
-  account: readonly { kind: string; who: string; from: number; to: number }[],
-): { kind: string; who: string; time: number }[] {
-  const sums = new Map<string, { kind: string; who: string; time: number }>();
-  for (const { kind, who, from, to } of account) {
-    const key = `${kind}\n${who}`;
-    const sum = sums.get(key);
-    if (sum) sum.time += to - from;
-    else sums.set(key, { kind, who, time: to - from });
-  }
-  return [...sums.values()].sort((a, b) => b.time - a.time);
-}

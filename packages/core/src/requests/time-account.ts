@@ -76,9 +76,9 @@ function placeOf<T extends Span>({ node, from, to }: PathPart<T>): string {
   return `in ${what}, between ${before.span.name} and ${after.span.name}`;
 }
 
-/** Sums of an account by kind and whom it is of, the largest first, in microseconds. */
+/** Sums of an account by kind and whom it is of, the largest first, in the unit of the parts. */
 export function accountSums(
-  parts: readonly AccountPart[],
+  parts: readonly Pick<AccountPart, 'kind' | 'who' | 'from' | 'to'>[],
 ): { kind: AccountKind; who: string; time: number }[] {
   const sums = new Map<string, { kind: AccountKind; who: string; time: number }>();
   for (const { kind, who, from, to } of parts) {

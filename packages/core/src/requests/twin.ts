@@ -10,7 +10,7 @@ export interface Told {
 
 /** One thing that tells a request from its twin. */
 export interface TwinDifference {
-  kind: 'field' | 'calls' | 'time' | 'outcome';
+  kind: 'field' | 'calls' | 'time';
   /** Field, or operation. */
   what: string;
   own: string | number;
