@@ -48,7 +48,10 @@ const standIns = valueOf('--stand-ins') ?? '4191';
 const { server, url } = await startServer({
   FLAIL_DATA: data,
   FLAIL_PORT: port,
-  ...(standIns !== '0' && { FLAIL_SCHEDULER: `http://127.0.0.1:${standIns}` }),
+  ...(standIns !== '0' && {
+    FLAIL_SCHEDULER: `http://127.0.0.1:${standIns}`,
+    FLAIL_CHANGE_CONTROL: `http://127.0.0.1:${standIns}`,
+  }),
 });
 console.log(`\n  Open ${url} in a browser. The demo data come in while you look; Ctrl+C ends.\n`);
 const fleetArgs = args.filter((arg) => arg !== '--fresh');

@@ -15,9 +15,13 @@ import { ChangesService } from './events/changes.service.js';
 import { EventsController } from './events/events.controller.js';
 import { OnsetsController } from './onsets/onsets.controller.js';
 import { OnsetsService } from './onsets/onsets.service.js';
+import { OutsideSystems } from './outside/outside-systems.service.js';
+import { SeriesAsked } from './onsets/series-asked.service.js';
+import { PlotsController } from './plots/plots.controller.js';
+import { PlotsService } from './plots/plots.service.js';
+import { RelatedService } from './plots/related.service.js';
 import { RunsController } from './runs/runs.controller.js';
 import { RunsService } from './runs/runs.service.js';
-import { SchedulerService } from './runs/scheduler.service.js';
 import { ExportController } from './export/export.controller.js';
 import { ExportService } from './export/export.service.js';
 import { FollowController } from './follow/follow.controller.js';
@@ -40,6 +44,7 @@ import { OtlpController } from './otlp/otlp.controller.js';
 import { OtlpService } from './otlp/otlp.service.js';
 import { ProblemFilter } from './problems/problem.filter.js';
 import { ExcessService } from './query/excess.service.js';
+import { PatternRatesService } from './query/pattern-rates.service.js';
 import { PatternsService } from './query/patterns.service.js';
 import { Planner } from './query/planner.js';
 import { QueryController } from './query/query.controller.js';
@@ -97,6 +102,7 @@ export class AppModule {
         HealthController,
         RunsController,
         OnsetsController,
+        PlotsController,
         SystemController,
       ],
       providers: [
@@ -124,8 +130,12 @@ export class AppModule {
         SeriesQueryService,
         ChangesService,
         RunsService,
-        SchedulerService,
+        OutsideSystems,
+        SeriesAsked,
         OnsetsService,
+        PlotsService,
+        RelatedService,
+        PatternRatesService,
         TopologyService,
         BundleWriter,
         BundleOpener,

@@ -4,9 +4,11 @@ import { createBrowserRouter, Navigate, RouterProvider, useLocation } from 'reac
 import { ApiError } from './api/client.js';
 import { Frame } from './frame/Frame.js';
 import {
+  ChangesView,
   HealthView,
   LogsView,
   MapView,
+  MetricsView,
   OnsetsView,
   PatternsView,
   RequestsView,
@@ -46,6 +48,8 @@ const router = createBrowserRouter([
       { path: 'logs', element: <LogsView /> },
       { path: 'patterns', element: <PatternsView /> },
       { path: 'onsets', element: <OnsetsView /> },
+      { path: 'metrics', element: <MetricsView /> },
+      { path: 'changes', element: <ChangesView /> },
       { path: 'map', element: <MapView /> },
       { path: 'sources', element: <SourcesView /> },
       {

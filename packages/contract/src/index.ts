@@ -547,6 +547,8 @@ export interface ChangeBody {
 export interface ChangesSearchAnswer {
   changes: ChangeBody[];
   total: number;
+  /** What can be asked of a change; nothing where no change control is set. */
+  actions: 'revert'[];
 }
 
 export type RunStateName =
@@ -642,7 +644,7 @@ export interface CaseBody {
   pins: number;
 }
 
-export type PinKind = 'line' | 'pattern' | 'chart' | 'window';
+export type PinKind = 'line' | 'pattern' | 'chart' | 'window' | 'change';
 
 /** Something worth keeping, with the address of the view that shows it. */
 export interface PinBody {
@@ -714,3 +716,4 @@ export * from './requests.js';
 export * from './health.js';
 export * from './runs.js';
 export * from './onsets.js';
+export * from './plots.js';

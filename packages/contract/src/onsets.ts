@@ -1,4 +1,9 @@
+import type { SeriesSource } from './plots.js';
+
 export type OnsetKindName = 'load' | 'saturation' | 'latency' | 'errors' | 'volume' | 'availability';
+
+/** What a group seems to be of what happened; open where onset, neighbours and changes do not tell. */
+export type OnsetRoleName = 'likely origin' | 'consequence' | 'open';
 
 /** A series that left what is normal for it. */
 export interface OnsetMember {
@@ -11,6 +16,8 @@ export interface OnsetMember {
   usual: number;
   /** Robust standard deviations. */
   spreads: number;
+  /** It was not measured any more. */
+  silent?: true;
 }
 
 /** The same measure of one service, over those of its members that moved. */
@@ -23,17 +30,33 @@ export interface OnsetGroupBody extends Omit<OnsetMember, 'member'> {
   members: OnsetMember[];
   /** Id of the pattern that it is the rate of. */
   pattern?: string;
+  /** What it is drawn from, with a line for each member. */
+  source: SeriesSource;
 }
 
 export interface OnsetsSearchAnswer {
   /** In the order in which they began. */
   groups: OnsetGroupBody[];
   /** Candidates for the origin, the likeliest first; `group` is a place in the groups. */
-  origins: { group: number; reasons: { for: boolean; text: string }[] }[];
+  origins: { group: number; role: OnsetRoleName; reasons: { for: boolean; text: string }[] }[];
   /** Changes in and shortly before the focus. */
-  changes: { id: string; time: string; service: string; title: string; kind: string }[];
+  changes: {
+    id: string;
+    time: string;
+    service: string;
+    title: string;
+    kind: string;
+    /** What moved first after it that may have to do with it, as a place in the groups, and how much later. */
+    then?: { group: number; seconds: number };
+  }[];
   /** Groups of which one calls the other, as places in the groups. */
   depends: [caller: number, called: number][];
   /** Series that were looked at. */
   scanned: number;
+}
+
+/** How far a long task has got. */
+export interface ProgressBody {
+  done: number;
+  total: number;
 }

@@ -81,6 +81,7 @@ export {
   packHistories,
 } from './query/packed-counts.js';
 export { filterOf, type Noise, type NoiseCell, noiseOf, noiseTogether } from './query/noise.js';
+export { countSteps } from './query/pattern-steps.js';
 export { recordsOfPattern } from './query/pattern-refs.js';
 export {
   countIn,

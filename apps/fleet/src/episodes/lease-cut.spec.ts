@@ -41,15 +41,20 @@ describe('leases', () => {
     }
   });
 
-  it('show at the lease store first, then in what is lost, then in what fails', () => {
-    const seconds = run(45, cut);
-    const first = (holds: (second: LeaseSecond) => boolean): number => seconds.findIndex(holds);
-    const renewing = first(({ operations }) => operations > 15);
-    const losing = first(({ lost }) => lost.length > 0);
-    const failing = first(({ failing: share }) => share > 0.1);
-    expect(renewing).toBe(300);
-    expect(losing).toBeGreaterThan(renewing);
-    expect(failing).toBeGreaterThanOrEqual(losing);
+  it('show at the lease store first, then in what is lost, in queues, in slowness, and last in what fails', () => {
+    for (const seed of ['a', 'b', 'c', 'd']) {
+      const seconds = run(45, cut, seed);
+      const first = (holds: (second: LeaseSecond) => boolean): number => seconds.findIndex(holds);
+      const stages = [
+        first(({ operations }) => operations > 5),
+        first(({ lost }) => lost.length > 0),
+        first(({ queue }) => queue > 1),
+        first(({ wait }) => wait > 150),
+        first(({ failing }) => failing > 0.1),
+      ];
+      expect(stages[0]).toBe(300);
+      expect([...stages].sort((a, b) => a - b)).toEqual(stages);
+    }
   });
 
   it('are asked for minute by minute', () => {

@@ -1,5 +1,5 @@
 import { fastInstance } from '../episodes/fast-clock.js';
-import type { Placements } from '../episodes/placement.js';
+import type { EpisodeId, Placements } from '../episodes/placement.js';
 import type { Variant } from '../episodes/variants.js';
 import { DAY, HISTORY_DAYS, HOUR, MINUTE, SECOND } from '../world/clock.js';
 import { INSTANCES, SERVICES, serviceNamed } from '../world/company.js';
@@ -139,6 +139,18 @@ function harmless(start: number, anchor: number, random: Random, told: Told): vo
 const HELD_BACK = 3 * MINUTE;
 const NEARER = 20 * SECOND;
 
+/** Ids of the changes that are the causes of episodes. */
+const CAUSES: Partial<Record<EpisodeId, string>> = {
+  E1: 'setting-berth-allocator-lease_time',
+  E2: 'library',
+  E3: 'planner',
+  E4: 'timesync-stopped',
+};
+
+/** The episode that a change is the cause of. */
+export const episodeOfChange = (id: string): EpisodeId | undefined =>
+  (Object.keys(CAUSES) as EpisodeId[]).find((episode) => id.startsWith(`${CAUSES[episode]}-`));
+
 /** What the episodes that have a change as their cause begin with. */
 function causes(start: number, { E1, E2, E3, E4 }: Placements, told: Told, nearer: boolean): void {
   const now = (at: number | undefined): at is number =>
@@ -150,7 +162,7 @@ function causes(start: number, { E1, E2, E3, E4 }: Placements, told: Told, neare
   if (now(E1?.end)) setting(E1.end, 'berth-allocator', 'lease_time', '3s', '30s', 'j.fulmar', told);
   if (now(E2?.start))
     told.changes.push({
-      id: `library-${E2.start}`,
+      id: `${CAUSES.E2}-${E2.start}`,
       source: ROLLOUTS,
       type: 'lines.kittiwake.deployment.finished',
       at: E2.start,
@@ -165,7 +177,7 @@ function causes(start: number, { E1, E2, E3, E4 }: Placements, told: Told, neare
     });
   if (now(E3?.start))
     told.changes.push({
-      id: `planner-${E3.start}`,
+      id: `${CAUSES.E3}-${E3.start}`,
       source: ROLLOUTS,
       type: 'lines.kittiwake.deployment.finished',
       at: E3.start,

@@ -1,6 +1,7 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import { EPISODES, type EpisodeId } from '../episodes/placement.js';
 import type { Fleet } from '../fleet.js';
+import { episodeOfChange } from '../life/changes.js';
 import { MINUTE } from '../world/clock.js';
 import { SERVICES } from '../world/company.js';
 import { type Emission, SAMPLINGS, type Sent } from '../world/emission.js';
@@ -119,9 +120,10 @@ export class StandIns {
   }
 
   private revert(id: string, response: ServerResponse): void {
-    const known = (EPISODES as readonly string[]).includes(id) && id in REVERTS;
-    if (known && this.fleet.revert(id as EpisodeId, nextMinute(this.now())))
-      send(response, 200, { reverted: id });
+    const named = decodeURIComponent(id);
+    const episode = EPISODES.find((one) => one === named) ?? episodeOfChange(named);
+    if (episode && episode in REVERTS && this.fleet.revert(episode, nextMinute(this.now())))
+      send(response, 200, { reverted: named });
     else send(response, 409, { error: 'There is nothing to take back.' });
   }
 

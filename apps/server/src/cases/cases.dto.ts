@@ -2,7 +2,7 @@ import type { PinBody, PinKind } from '@flail/contract';
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
 import { IsIn, IsNotEmpty, IsObject, IsOptional, IsString, Matches, MaxLength } from 'class-validator';
 
-const PIN_KINDS: PinKind[] = ['line', 'pattern', 'chart', 'window'];
+const PIN_KINDS: PinKind[] = ['line', 'pattern', 'chart', 'window', 'change'];
 
 export class CaseDto {
   @ApiProperty({ description: 'What it is called' })

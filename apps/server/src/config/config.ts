@@ -38,6 +38,11 @@ export const SETTINGS: readonly Setting[] = [
     meaning: 'address of the scheduler that can stop a run (POST /runs/ID/stop) or try it again (…/retry)',
   },
   {
+    name: 'FLAIL_CHANGE_CONTROL',
+    fallback: '',
+    meaning: 'address of the control that can take a change back (POST /changes/ID/revert)',
+  },
+  {
     name: 'FLAIL_INGEST_LANES',
     fallback: String(Math.min(4, availableParallelism())),
     meaning: 'worker threads that take in lines',
@@ -61,8 +66,9 @@ export interface Config {
   /** A folder, or empty for none. */
   watch: string;
   scrape: { service: string; url: string }[];
-  /** Address, or empty for none. */
+  /** Addresses, or empty for none. */
   scheduler: string;
+  changeControl: string;
   ingestLanes: number;
   queryLanes: number;
   cacheBytes: number;
@@ -89,16 +95,17 @@ export function configOf(environment: Record<string, string | undefined>): Confi
     syslogPort: whole('FLAIL_SYSLOG_PORT', 0, 65_535),
     watch: text('FLAIL_WATCH') === '' ? '' : resolve(text('FLAIL_WATCH')),
     scrape: targetsOf(text('FLAIL_SCRAPE')),
-    scheduler: addressOf(text('FLAIL_SCHEDULER')),
+    scheduler: addressOf('FLAIL_SCHEDULER', text('FLAIL_SCHEDULER')),
+    changeControl: addressOf('FLAIL_CHANGE_CONTROL', text('FLAIL_CHANGE_CONTROL')),
     ingestLanes: whole('FLAIL_INGEST_LANES', 1, 64),
     queryLanes: whole('FLAIL_QUERY_LANES', 1, 64),
     cacheBytes: whole('FLAIL_CACHE_MB', 16, 65_536) * 1024 * 1024,
   };
 }
 
-function addressOf(text: string): string {
+function addressOf(name: string, text: string): string {
   if (text !== '' && !/^https?:\/\/[^/]+/.test(text))
-    throw new Error(`FLAIL_SCHEDULER is an address such as http://127.0.0.1:4191, not "${text}".`);
+    throw new Error(`${name} is an address such as http://127.0.0.1:4191, not "${text}".`);
   return text.replace(/\/$/, '');
 }
 

@@ -1,5 +1,5 @@
 import type { ChangesSearchAnswer, EventsAnswer } from '@flail/contract';
-import { Body, Controller, HttpCode, Post, Query, Req } from '@nestjs/common';
+import { Body, Controller, HttpCode, Param, Post, Query, Req } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import type { Request } from 'express';
 import { type Asker, WhoAsks } from '../access/asker.js';
@@ -8,6 +8,7 @@ import { windowOf } from '../query/moments.js';
 import { OtlpService } from '../otlp/otlp.service.js';
 import { RecordStore } from '../store/record-store.js';
 import { DatasetQueryDto } from '../system/dataset-query.dto.js';
+import { OutsideSystems } from '../outside/outside-systems.service.js';
 import { ChangesService } from './changes.service.js';
 import { ChangesSearchDto, OpenMetricsQueryDto } from './events.dto.js';
 import { RunsService } from '../runs/runs.service.js';
@@ -21,6 +22,7 @@ export class EventsController {
     private readonly changes: ChangesService,
     private readonly runs: RunsService,
     private readonly otlp: OtlpService,
+    private readonly outside: OutsideSystems,
     private readonly store: RecordStore,
   ) {}
 
@@ -66,10 +68,22 @@ export class EventsController {
   @HttpCode(200)
   @ApiTags('read')
   @ApiOperation({ summary: 'Changes of a window' })
-  searchChanges(@Body() body: ChangesSearchDto, @WhoAsks() asker: Asker): Promise<ChangesSearchAnswer> {
+  async searchChanges(
+    @Body() body: ChangesSearchDto,
+    @WhoAsks() asker: Asker,
+  ): Promise<ChangesSearchAnswer> {
     const dataset = this.store.dataset(body.dataset);
     const window = this.store.shownPart(dataset, windowOf(body.window, 'window'));
-    return this.changes.search(dataset, asker, window, body.limit ?? DEFAULT_LIMIT);
+    const found = await this.changes.search(dataset, asker, window, body.limit ?? DEFAULT_LIMIT);
+    return { ...found, actions: this.outside.has('changeControl') ? ['revert'] : [] };
+  }
+
+  @Post('changes/:id/revert')
+  @HttpCode(204)
+  @ApiTags('action')
+  @ApiOperation({ summary: 'Asks the change control to take a change back' })
+  revert(@Param('id') change: string): Promise<void> {
+    return this.outside.ask({ system: 'changeControl', change, verb: 'revert' });
   }
 }
 

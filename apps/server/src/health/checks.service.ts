@@ -85,7 +85,13 @@ export class ChecksService {
       if (!used) continue;
       const by = labels.map(({ name }) => name).filter((name) => name === 'instance' || name === 'host');
       const ask = (metric: string, part: Window, points: number): Promise<MetricsQueryAnswer> =>
-        this.series.query(dataset, asker, { window: part, metric, where: {}, by, aggregate: 'max', points });
+        this.series.query(dataset, asker, {
+          steps: stepsIn(part, points),
+          metric,
+          where: {},
+          by,
+          aggregate: 'max',
+        });
       const [values, limitValues] = await Promise.all([ask(used.metric, day, 288), ask(limit, day, 288)]);
       const first = Math.max(0, Math.floor((window.from - day.from) / SECOND / values.step));
       let worst: { name: string; share: number; value: number; limit: number } | undefined;
@@ -122,12 +128,11 @@ export class ChecksService {
   private async clocks(dataset: Dataset, asker: Asker, window: Window): Promise<HealthCheck[]> {
     if (!this.has(dataset, asker, CLOCK_OFFSET)) return [];
     const { lines } = await this.series.query(dataset, asker, {
-      window,
+      steps: stepsIn(window, 60),
       metric: CLOCK_OFFSET,
       where: {},
       by: ['instance'],
       aggregate: 'max',
-      points: 60,
     });
     const off = lines
       .map(({ labels, min = [], max = [] }) => ({
@@ -175,12 +180,11 @@ export class ChecksService {
     const none = { from: momentText(steps.from), step: steps.width / SECOND, lines: [] };
     if (!this.has(dataset, asker, PROBE)) return none;
     const { from, step, lines } = await this.series.query(dataset, asker, {
-      window: day,
+      steps: stepsIn(day, STEPS),
       metric: PROBE,
       where: {},
       by: ['check', 'site'],
       aggregate: 'avg',
-      points: STEPS,
     });
     return {
       from,

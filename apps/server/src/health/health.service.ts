@@ -58,12 +58,14 @@ export class HealthService {
     return Promise.all(
       own.slice(0, MOST_FIGURES).map(async ({ metric, unit }) => {
         const answer = await this.series.query(dataset, asker, {
-          window: { from: window.to - PAST, to: window.to },
+          steps: stepsIn(
+            { from: window.to - PAST, to: window.to },
+            Math.ceil(PAST / Math.max(width, 60 * SECOND)),
+          ),
           metric,
           where: {},
           by: [],
           aggregate: undefined,
-          points: Math.ceil(PAST / Math.max(width, 60 * SECOND)),
         });
         const rate = answer.aggregate === 'rate';
         const values = (answer.lines[0]?.values ?? []).map((value) =>

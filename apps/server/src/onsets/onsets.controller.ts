@@ -1,11 +1,12 @@
-import type { OnsetsSearchAnswer } from '@flail/contract';
-import { Body, Controller, HttpCode, Post, Req } from '@nestjs/common';
+import type { OnsetsSearchAnswer, ProgressBody } from '@flail/contract';
+import { Body, Controller, HttpCode, Post, Req, Res } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
-import type { Request } from 'express';
+import type { Request, Response } from 'express';
 import { type Asker, WhoAsks } from '../access/asker.js';
 import { askedOf } from '../query/asked.js';
 import { ReadDto } from '../query/query.dto.js';
 import { RecordStore } from '../store/record-store.js';
+import { toldAnswer } from '../told/told-answer.js';
 import { OnsetsService } from './onsets.service.js';
 
 /** What moved, and what moved first. */
@@ -21,12 +22,17 @@ export class OnsetsController {
   @HttpCode(200)
   @ApiOperation({
     summary: 'Series that left their normal range in the focus, in the order in which they began',
+    description: 'Asked for application/x-ndjson, it tells line by line how far it is.',
   })
   search(
     @Body() body: ReadDto,
     @WhoAsks() asker: Asker,
     @Req() request: Request,
-  ): Promise<OnsetsSearchAnswer> {
-    return this.onsets.search(askedOf(this.store, body, asker, request));
+    @Res() response: Response,
+  ): Promise<void> {
+    const asked = askedOf(this.store, body, asker, request);
+    return toldAnswer<ProgressBody>(request, response, (tell): Promise<OnsetsSearchAnswer> =>
+      this.onsets.search(asked, tell),
+    );
   }
 }

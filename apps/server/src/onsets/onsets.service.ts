@@ -1,21 +1,34 @@
-import type { OnsetGroupBody, OnsetMember, OnsetsSearchAnswer, PatternSummary } from '@flail/contract';
-import type { Window } from '@flail/core';
-import { type ChangeNear, groupsOf, type Moved, type OnsetGroup, originsOf } from '@flail/core/onsets';
+import type {
+  OnsetGroupBody,
+  OnsetsSearchAnswer,
+  PatternSummary,
+  ProgressBody,
+} from '@flail/contract';
+import {
+  type ChangeNear,
+  dependenciesOf,
+  groupsOf,
+  type Moved,
+  movedAfter,
+  type OnsetGroup,
+  originsOf,
+  rateDeviation,
+} from '@flail/core/onsets';
 import { microsOf, momentText } from '@flail/core/time';
 import { Injectable } from '@nestjs/common';
 import { ChangesService } from '../events/changes.service.js';
+import { PatternRatesService } from '../query/pattern-rates.service.js';
 import { PatternsService } from '../query/patterns.service.js';
 import type { Asked } from '../query/planner.js';
 import { RequestsService } from '../requests/requests.service.js';
+import { watched } from '../told/progress.js';
 import { TopologyService } from '../topology/topology.service.js';
+import { PAST, SeriesAsked } from './series-asked.service.js';
+import { deviationBody, sourceOf } from './series-source.js';
 
 const SECOND = 1_000_000;
 /** Patterns that are looked at, the most surprising first. */
-const PATTERNS = 60;
-/** Lines of a new pattern below which it is no series: single lines stand in Patterns. */
-const ENOUGH_LINES = 15;
-/** Times as many lines as expected that a pattern has to have. */
-const TIMES = 3;
+const PATTERNS = 200;
 /** Changes are told of from so long before the focus, microseconds. */
 const BEFORE = 1800 * SECOND;
 const MOST_CHANGES = 200;
@@ -25,22 +38,29 @@ const MOST_CHANGES = 200;
 export class OnsetsService {
   constructor(
     private readonly requests: RequestsService,
+    private readonly series: SeriesAsked,
     private readonly patterns: PatternsService,
+    private readonly rates: PatternRatesService,
     private readonly topologies: TopologyService,
     private readonly changes: ChangesService,
   ) {}
 
-  async search(asked: Asked): Promise<OnsetsSearchAnswer> {
+  async search(asked: Asked, tell?: (news: ProgressBody) => void): Promise<OnsetsSearchAnswer> {
     const { dataset, asker, window } = asked;
     const near = { from: window.from - BEFORE, to: window.to };
-    const [scan, patterns, topology, changed] = await Promise.all([
-      this.requests.onsets(asked),
-      asked.baseline ? this.patterns.search(asked, 'surprise', PATTERNS) : undefined,
+    const steps = this.series.steps(window);
+    const members = this.series.members(dataset, asker, steps);
+    const [scan, lines, topology, changed] = await Promise.all([
+      watched(
+        (progress) => this.requests.ofSeries(asked, { kind: 'onsets', steps, members, progress }, PAST),
+        tell,
+        asked.signal,
+      ),
+      this.patternsMoved(asked),
       this.topologies.topology(dataset, asker, window),
       this.changes.search(dataset, asker, near, MOST_CHANGES),
     ]);
-    const summaries = patterns?.patterns ?? [];
-    const groups = groupsOf([...scan.moved, ...summaries.flatMap((one) => patternMoved(one, window))]);
+    const groups = groupsOf([...scan.moved, ...lines.moved]);
     const changes: (ChangeNear & { kind: string })[] = changed.changes.map(
       ({ id, time, title, kind, entity }) => ({
         id,
@@ -52,86 +72,67 @@ export class OnsetsService {
     );
     return {
       groups: groups.map(groupBody),
-      origins: originsOf(groups, topology.calls, changes).map(({ group, reasons }) => ({ group, reasons })),
-      changes: changes.map(({ at, ...change }) => ({ ...change, time: momentText(at * SECOND) })),
-      depends: groups.flatMap((caller, from) =>
-        groups.flatMap((called, to): [number, number][] =>
-          from !== to &&
-          topology.calls.some((call) => call.from === caller.service && call.to === called.service)
-            ? [[from, to]]
-            : [],
-        ),
-      ),
-      scanned: scan.scanned + summaries.length,
+      origins: originsOf(groups, topology.calls, changes).map(({ group, role, reasons }) => ({
+        group,
+        role,
+        reasons,
+      })),
+      changes: changes.map((one) => {
+        const { at, ...change } = one;
+        const then = movedAfter(one, groups, topology.calls);
+        return { ...change, time: momentText(at * SECOND), ...(then && { then }) };
+      }),
+      depends: dependenciesOf(groups, topology.calls),
+      scanned: scan.scanned + lines.scanned,
     };
+  }
+
+  /** Patterns whose lines came up in the focus. */
+  private async patternsMoved(asked: Asked): Promise<{ moved: Moved[]; scanned: number }> {
+    if (!asked.baseline) return { moved: [], scanned: 0 };
+    const { patterns } = await this.patterns.search(asked, 'surprise', PATTERNS);
+    const up = patterns.filter(({ focus, expected }) => focus > expected);
+    const steps = this.series.steps(asked.window);
+    const rates = await this.rates.rates(
+      asked,
+      up.map(({ id }) => id),
+      steps,
+    );
+    const focus = { from: asked.window.from / SECOND, to: asked.window.to / SECOND };
+    const moved = up.flatMap((one): Moved[] => {
+      const first = one.change === 'first seen' ? microsOf(one.firstSeen) / SECOND : undefined;
+      const deviation = rateDeviation(rates.get(one.id)!, focus, first);
+      return deviation ? [{ ...patternSeries(one), deviation }] : [];
+    });
+    return { moved, scanned: patterns.length };
   }
 }
 
-/** A pattern whose lines came up in the focus, as something that moved. */
-function patternMoved(
-  { id, sentence, focus, expected, change, services, firstSeen, trend }: PatternSummary,
-  window: Window,
-): Moved[] {
-  const fresh = change === 'first seen' || change === 'new here';
-  if (focus < ENOUGH_LINES || !(fresh || (change === 'more' && focus > TIMES * expected))) return [];
-  const step = (window.to - window.from) / trend.length;
-  const usual = expected / trend.length;
-  // One line where there are hardly any is no rise.
-  const limit = Math.max(TIMES * usual, usual + 3 * Math.sqrt(usual), 1);
-  const outside = trend.flatMap((count, at) => (count > limit ? [at] : []));
-  // A single line before it is not yet it.
-  const first = outside.find((at) => outside.includes(at + 1));
-  if (first === undefined || outside.length < 3) return [];
-  const seen = microsOf(firstSeen);
-  // The first line of a new pattern is known to the microsecond; of others the step.
-  const began = Math.max(window.from + first * step, change === 'first seen' ? seen : 0);
-  const last = outside.at(-1)!;
-  const level = outside.reduce((sum, at) => sum + trend[at]!, 0) / outside.length;
-  return [
-    {
-      id: `pattern ${id}`,
-      measure: sentence.map((part) => ('text' in part ? part.text : '…')).join(''),
-      kind: 'volume',
-      unit: 'lines',
-      service: services[0] ?? '',
-      member: id,
-      deviation: {
-        side: 'above',
-        onset: Math.floor(began / SECOND / 60) * 60,
-        end: (window.from + (last + 1) * step) / SECOND,
-        goesOn: last >= trend.length - 2,
-        value: (level * 60 * SECOND) / step,
-        usual: (usual * 60 * SECOND) / step,
-        spreads: (level - usual) / Math.sqrt(usual + 1),
-      },
-    },
-  ];
-}
-
-const moments = ({
-  onset,
-  end,
-  goesOn,
-  side,
-  value,
-  usual,
-  spreads,
-}: Moved['deviation']): Omit<OnsetMember, 'member'> => ({
-  side,
-  onset: momentText(onset * SECOND),
-  end: momentText(end * SECOND),
-  goesOn,
-  value,
-  usual,
-  spreads,
+/** What the lines of a pattern are, as a series. */
+export const patternSeries = ({
+  id,
+  sentence,
+  services,
+}: Pick<PatternSummary, 'id' | 'sentence' | 'services'>): Omit<Moved, 'deviation'> => ({
+  id: `pattern ${id}`,
+  measure: sentence.map((part) => ('text' in part ? part.text : '…')).join(''),
+  kind: 'volume',
+  unit: 'lines/min',
+  service: services[0] ?? '',
+  member: id,
+  drawn: { of: 'pattern', pattern: id },
 });
 
-const groupBody = ({ measure, kind, unit, service, members, ...deviation }: OnsetGroup): OnsetGroupBody => ({
-  measure,
-  kind,
-  unit,
-  service,
-  ...moments(deviation),
-  members: members.map(({ member, deviation: own }) => ({ member, ...moments(own) })),
-  ...(kind === 'volume' && { pattern: members[0]!.member }),
-});
+const groupBody = ({ measure, kind, unit, service, members, ...deviation }: OnsetGroup): OnsetGroupBody => {
+  const { drawn } = members[0]!;
+  return {
+    measure,
+    kind,
+    unit,
+    service,
+    ...deviationBody(deviation),
+    members: members.map(({ member, deviation: own }) => ({ member, ...deviationBody(own) })),
+    ...(drawn.of === 'pattern' && { pattern: drawn.pattern }),
+    source: sourceOf(members.map((one) => one.drawn)),
+  };
+};

@@ -96,9 +96,10 @@ describe('onsets', () => {
       ['edge', 'request.latency', 'latency', 2],
     ]);
     const [queue, lines, latency] = body.groups;
-    expect(Date.parse(queue!.onset)).toBe(Date.parse(iso(-40)));
+    // A measurement tells of the minute that ends with it.
+    expect(Date.parse(queue!.onset)).toBe(Date.parse(iso(-41)));
     expect(Math.abs(Date.parse(lines!.onset) - Date.parse(iso(-38)))).toBeLessThanOrEqual(2 * MINUTE);
-    expect(Date.parse(latency!.onset)).toBe(Date.parse(iso(-34)));
+    expect(Date.parse(latency!.onset)).toBe(Date.parse(iso(-35)));
     expect(latency!.goesOn).toBe(true);
     expect(body.origins[0]!.group).toBe(0);
     expect(body.origins[0]!.reasons).toEqual([

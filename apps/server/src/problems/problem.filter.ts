@@ -2,6 +2,7 @@ import { type ArgumentsHost, Catch, type ExceptionFilter, HttpException, Logger 
 import type { ProblemBody } from '@flail/contract';
 import { BrokenBlockError, ExpressionError } from '@flail/core';
 import type { Request, Response } from 'express';
+import { NDJSON } from '../told/told-answer.js';
 import { badRequest, Problem } from './problem.js';
 
 /** What senders may send at once, unpacked; lines are streamed and know no end. */
@@ -15,10 +16,6 @@ export class ProblemFilter implements ExceptionFilter {
   catch(error: unknown, host: ArgumentsHost): void {
     const response = host.switchToHttp().getResponse<Response>();
     const request = host.switchToHttp().getRequest<Request>();
-    if (response.headersSent) {
-      response.destroy();
-      return;
-    }
     const problem = this.problemOf(error, request);
     const { position, errors, retryAfter } = problem.more;
     const body: ProblemBody = {
@@ -30,6 +27,12 @@ export class ProblemFilter implements ExceptionFilter {
       ...(position && { position }),
       ...(errors && { errors }),
     };
+    if (response.headersSent) {
+      // Its status is given away; where lines are told, the last one can still say it.
+      if (response.getHeader('content-type') === NDJSON) response.end(`${JSON.stringify({ problem: body })}\n`);
+      else response.destroy();
+      return;
+    }
     if (retryAfter !== undefined) response.setHeader('Retry-After', String(retryAfter));
     // A body that was not read to its end can't be followed by another request on this connection.
     if (!request.complete) response.setHeader('Connection', 'close');

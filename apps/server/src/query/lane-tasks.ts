@@ -55,6 +55,8 @@ export type Question =
   | { kind: 'noise'; window: Window }
   /** The newest moments of the records. */
   | { kind: 'moments'; window: Window; limit: number }
+  /** How many records of some layouts came in each step. */
+  | { kind: 'layout steps'; steps: Steps; layouts: number[] }
   | { kind: 'fields' };
 
 export interface Answers {
@@ -68,6 +70,7 @@ export interface Answers {
   differences: Map<string, FieldCounts>;
   noise: NoiseCell[];
   moments: number[];
+  'layout steps': Float64Array[];
   fields: string[];
 }
 

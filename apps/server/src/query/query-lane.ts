@@ -11,6 +11,7 @@ import {
   type CountKey,
   countHistory,
   countLayouts,
+  countSteps,
   countValues,
   decodeUtf8,
   packCounts,
@@ -228,6 +229,10 @@ async function answerFrom(
       }))
         addFieldCounts(sum, part);
       return sum;
+    }
+    case 'layout steps': {
+      const wanted = new Set(question.layouts);
+      return byRows((view, rows) => countSteps(view, rows, question.steps, wanted));
     }
     case 'fields':
       return [...new Set(selected.flatMap(({ view }) => fieldsOf(view)))];

@@ -14,6 +14,7 @@ import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import type { Request, Response } from 'express';
 import { type Asker, WhoAsks } from '../access/asker.js';
 import { RecordStore } from '../store/record-store.js';
+import { toldAnswer } from '../told/told-answer.js';
 import { askedByQuery, askedOf, heldOrAsked } from './asked.js';
 import {
   CompleteQueryDto,
@@ -27,10 +28,9 @@ import {
 } from './query.dto.js';
 import { ExcessService } from './excess.service.js';
 import { PatternsService } from './patterns.service.js';
-import { QueryService } from './query.service.js';
+import { QueryService, type SearchNews } from './query.service.js';
 import { SummaryService } from './summary.service.js';
 
-const NDJSON = 'application/x-ndjson';
 
 /** Reads: records, patterns, volume, and what may be typed into an expression. */
 @ApiTags('read')
@@ -59,18 +59,9 @@ export class QueryController {
   ): Promise<void> {
     const { order = 'newest', limit = 200, cursor } = body;
     const asked = askedOf(this.store, body, asker, request);
-    if (request.accepts(['json', NDJSON]) !== NDJSON) {
-      response.json(await this.queries.search(asked, order, limit, cursor));
-      return;
-    }
-    const write = (line: object): void => {
-      if (!response.headersSent) response.type(NDJSON);
-      response.write(`${JSON.stringify(line)}\n`);
-      response.flush();
-    };
-    const answer = await this.queries.search(asked, order, limit, cursor, write);
-    write({ answer });
-    response.end();
+    await toldAnswer<SearchNews>(request, response, (tell) =>
+      this.queries.search(asked, order, limit, cursor, tell),
+    );
   }
 
   @Post('logs/count')

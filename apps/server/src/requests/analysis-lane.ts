@@ -1,14 +1,26 @@
 import { BrokenBlockError } from '@flail/core';
+import { requestSeries } from '@flail/core/impact';
+import { LRUCache } from 'lru-cache';
 import { workerData } from 'piscina';
+import { movedWith } from '../onsets/moved-with.js';
+import { scanSeries } from '../onsets/scan-series.js';
+import { type SeriesTable, seriesTable } from '../onsets/series-table.js';
 import { SegmentGoneError } from '../store/segment-gone.js';
 import { SeriesReader } from '../series/series-reader.js';
 import { SegmentReader } from '../store/segment-reader.js';
-import type { AnalysisAnswer, AnalysisTask, RequestsQuestion, Subject } from './analysis-tasks.js';
+import type {
+  AnalysisAnswer,
+  AnalysisTask,
+  FiguresQuestion,
+  RequestsQuestion,
+  Subject,
+  TableAsked,
+} from './analysis-tasks.js';
 import { analyse } from './analyse.js';
 import { listRequests } from './list-requests.js';
 import { oneRequest, twin } from './one-request.js';
 import { overview } from './overview.js';
-import { scanSeries } from './scan-series.js';
+import { Progress } from '../told/progress.js';
 import { suspect } from './suspect.js';
 import { RequestData } from './request-data.js';
 
@@ -44,10 +56,45 @@ function answer(subject: Subject, question: RequestsQuestion): Promise<unknown> 
     case 'overview':
       return overview(data, subject, question);
     case 'onsets':
-      return scanSeries(data, series, subject, question);
+      return tableOf(subject, question).then((table) =>
+        scanSeries(table, subject.window, new Progress(question.progress)),
+      );
+    case 'moved with':
+      return tableOf(subject, question).then((table) =>
+        movedWith(table, question, subject.window, new Progress(question.progress)),
+      );
+    case 'figures':
+      return figures(subject, question);
     case 'suspect':
       return suspect(data, subject, question);
     case 'moment':
       return data.momentOf(subject, question.trace).then((moment) => moment ?? null);
   }
+}
+
+/** Tables of all series that were asked for last: what moved with one is asked of the same. */
+const tables = new LRUCache<string, SeriesTable>({ max: 1 });
+
+async function tableOf(subject: Subject, asked: TableAsked): Promise<SeriesTable> {
+  const { steps, members, progress } = asked;
+  const { scope, visible, until, spans } = subject;
+  const fresh = members.map(({ id, fresh: parts }) => [id, parts.reduce((sum, { length }) => sum + length, 0)]);
+  const key = JSON.stringify([steps, scope, visible, until, spans.segments, fresh]);
+  let table = tables.get(key);
+  if (!table) {
+    table = await seriesTable(data, series, subject, asked, new Progress(progress));
+    tables.set(key, table);
+  }
+  return table;
+}
+
+async function figures(subject: Subject, { service, operation, steps }: FiguresQuestion) {
+  const window = { from: steps.from, to: steps.from + steps.width * steps.count };
+  const all = await data.requests(subject, window);
+  const own = all.filter(
+    (request) =>
+      (service === undefined || request.service === service) &&
+      (operation === undefined || request.name === operation),
+  );
+  return requestSeries(own, window, steps.width / 1e6);
 }

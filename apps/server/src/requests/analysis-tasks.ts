@@ -6,14 +6,18 @@ import type {
   RequestPreset,
   RequestsAnalysisAnswer,
   RequestsSearchAnswer,
+  SeriesSource,
   SuspectAnswer,
   SuspectBody,
   TwinAnswer,
 } from '@flail/contract';
 import type { Condition, PatternRecords, SlotPlaces, Window } from '@flail/core';
+import type { RequestSeries } from '@flail/core/impact';
 import type { Moved } from '@flail/core/onsets';
 import type { Ran } from '@flail/core/requests';
-import type { SeriesKind, Steps } from '@flail/core/series';
+import type { Regular, SeriesKind, Steps } from '@flail/core/series';
+import type { MovedWithFound } from '../onsets/moved-with.js';
+import type { TableRow } from '../onsets/series-table.js';
 import type { BrokenSegment } from '../query/lane-tasks.js';
 
 /** Records of one kind, and how the patterns that a filter names group them. */
@@ -95,24 +99,53 @@ export interface SuspectQuestion {
   value: string;
 }
 
-/** All series, for what left its normal range. */
-export interface OnsetsQuestion {
-  kind: 'onsets';
+/** A series that is read into the table of all series. */
+export interface TableMember {
+  id: number;
+  metric: string;
+  unit: string;
+  kind: SeriesKind;
+  total: boolean;
+  labels: Record<string, string>;
+  /** Points that are in no chunk yet, as they came. */
+  fresh: Uint8Array[];
+}
+
+/** What a look through all series is made of. */
+export interface TableAsked {
   steps: Steps;
-  members: {
-    id: number;
-    metric: string;
-    unit: string;
-    kind: SeriesKind;
-    total: boolean;
-    labels: Record<string, string>;
-    /** Points that are in no chunk yet, as they came. */
-    fresh: Uint8Array[];
-  }[];
+  members: TableMember[];
+  /** How far it has got; shared with who asked. */
+  progress: SharedArrayBuffer;
+}
+
+/** All series, for what left its normal range. */
+export interface OnsetsQuestion extends TableAsked {
+  kind: 'onsets';
+}
+
+/** All series, for what moved as one did. */
+export interface MovedWithQuestion extends TableAsked {
+  kind: 'moved with';
+  source: SeriesSource;
+  target: Regular;
+  /** Series that are no metrics and no figures of requests. */
+  more: TableRow[];
+  compared: Window;
+}
+
+/** A figure of requests over time. */
+export interface FiguresQuestion {
+  kind: 'figures';
+  service?: string;
+  operation?: string;
+  steps: Steps;
 }
 
 export type RequestsQuestion =
   | OnsetsQuestion
+  | MovedWithQuestion
+  | FiguresQuestion
   | SuspectQuestion
   | ListQuestion
   | AnalysisQuestion
@@ -130,6 +163,8 @@ export interface RequestsAnswers {
   moment: number | null;
   suspect: Omit<SuspectAnswer, 'missing'>;
   onsets: { moved: Moved[]; scanned: number };
+  'moved with': MovedWithFound;
+  figures: RequestSeries;
   overview: Omit<HealthAnswer, 'missing' | 'business' | 'runs'>;
 }
 

@@ -15,8 +15,7 @@ import { missingBody, noEffort } from '../query/missing.js';
 import { type Asked, Planner } from '../query/planner.js';
 import { QueryService } from '../query/query.service.js';
 import type { BrokenSegment } from '../query/lane-tasks.js';
-import { LOOK_BACK } from '../series/series-reader.js';
-import { SeriesService } from '../series/series.service.js';
+import { PAST } from '../onsets/series-asked.service.js';
 import { type Dataset, RecordStore } from '../store/record-store.js';
 import { AnalysisPool } from './analysis-pool.js';
 import type {
@@ -34,10 +33,6 @@ import type {
 const REACH = 600_000_000;
 /** Microseconds around a request in which runs may have to do with it. */
 const AROUND = 3_600_000_000;
-/** Microseconds before a window that tell what is normal in it. */
-const PAST = 8 * 86_400_000_000;
-/** Steps in which series are looked at, microseconds. */
-const STEP = 60_000_000;
 /** Lines of one request that are sent, at most. */
 const MOST_LINES = 1000;
 
@@ -50,7 +45,6 @@ export class RequestsService {
     private readonly queries: QueryService,
     private readonly pool: AnalysisPool,
     private readonly runs: RunsService,
-    private readonly series: SeriesService,
   ) {}
 
   async search(asked: Asked, question: Omit<ListQuestion, 'kind'>): Promise<RequestsSearchAnswer> {
@@ -76,25 +70,13 @@ export class RequestsService {
     return { ...value, ...missing };
   }
 
-  /** What left its normal range in the focus: of all series, and of the figures of requests. */
-  async onsets(asked: Asked): Promise<RequestsAnswers['onsets']> {
-    const { dataset, asker, window } = asked;
-    const width = STEP;
-    const from = Math.floor((window.from - PAST) / width) * width;
-    const steps = { from, width, count: Math.ceil((window.to - from) / width) };
-    const members = this.series
-      .of(dataset)
-      .filter(({ labels }) => asker.services === 'all' || asker.services.includes(labels.service ?? ''))
-      .map((one) => ({
-        id: one.id,
-        metric: one.metric,
-        unit: one.unit,
-        kind: one.kind,
-        total: one.total,
-        labels: one.labels,
-        fresh: this.series.freshOf(one, from - LOOK_BACK, window.to),
-      }));
-    const { value } = await this.ask(asked, { kind: 'onsets', steps, members });
+  /** A question that looks through all series; `past` microseconds before the window are looked at as well. */
+  async ofSeries<K extends 'onsets' | 'moved with' | 'figures'>(
+    asked: Asked,
+    question: Extract<RequestsQuestion, { kind: K }>,
+    past = 0,
+  ): Promise<RequestsAnswers[K]> {
+    const { value } = await this.ask(asked, question, past);
     return value;
   }
 
@@ -120,25 +102,22 @@ export class RequestsService {
   private ask<K extends RequestsQuestion['kind']>(
     asked: Asked,
     question: Extract<RequestsQuestion, { kind: K }>,
+    past = question.kind === 'overview' ? PAST : 0,
   ): Promise<{ value: RequestsAnswers[K]; missing: ReturnType<typeof missingBody> }> {
     return this.planner.steadily(async () => {
       const spans = await this.store.spansOf(asked.dataset);
-      const subject = await this.subject(
-        asked,
-        spans,
-        question.kind === 'overview' || question.kind === 'onsets' ? PAST : undefined,
-      );
+      const subject = await this.subject(asked, spans, past);
       const { value, broken } = await this.pool.ask<K>(subject, question);
       return { value, missing: missingIn(spans, asked.dataset, broken) };
     });
   }
 
   /** @param past microseconds before the window that are looked at as well */
-  private async subject(asked: Asked, spans: Dataset, past?: number): Promise<Subject> {
+  private async subject(asked: Asked, spans: Dataset, past: number): Promise<Subject> {
     const { asker, dataset, window, baseline } = asked;
     const scope: Condition = parseExpression(asked.scope);
     const { patterns, slots } = await this.planner.scoped(asked, scope);
-    const windows = [past === undefined ? window : { from: window.from - past, to: window.to }];
+    const windows = [{ from: window.from - past, to: window.to }];
     if (baseline) windows.push(baseline);
     const body = (own: Dataset, more: Omit<Body, 'segments'>): Body => ({
       segments: segmentsAround(own, windows),

@@ -11,7 +11,7 @@ import { WindowedDto } from '../query/windowed.dto.js';
 import { RecordStore } from '../store/record-store.js';
 import { RunsSearchDto } from './runs.dto.js';
 import { RunsService } from './runs.service.js';
-import { SchedulerService } from './scheduler.service.js';
+import { OutsideSystems } from '../outside/outside-systems.service.js';
 
 const DEFAULT_LIMIT = 500;
 /** Lines of one run that are sent, at most. */
@@ -23,7 +23,7 @@ const MOST_LINES = 500;
 export class RunsController {
   constructor(
     private readonly runs: RunsService,
-    private readonly scheduler: SchedulerService,
+    private readonly outside: OutsideSystems,
     private readonly queries: QueryService,
     private readonly store: RecordStore,
   ) {}
@@ -51,7 +51,7 @@ export class RunsController {
     return {
       jobs: await this.runs.tally(dataset, asker, window),
       stuck: await this.runs.stuck(dataset, asker, window),
-      actions: this.scheduler.actions,
+      actions: this.actions(),
     };
   }
 
@@ -77,7 +77,7 @@ export class RunsController {
     const own = await this.runs.inFull(asked.dataset, asker, run);
     const scope = `run = ${JSON.stringify(run)}`;
     const { records, matched } = await this.queries.search({ ...asked, scope }, 'newest', MOST_LINES);
-    return { ...own, logs: records.reverse(), matched, actions: this.scheduler.actions };
+    return { ...own, logs: records.reverse(), matched, actions: this.actions() };
   }
 
   @Post(':run/stop')
@@ -85,7 +85,7 @@ export class RunsController {
   @ApiOperation({ summary: 'Asks the scheduler to stop a run' })
   stop(@Param('run') run: string, @WhoAsks() asker: Asker): Promise<void> {
     operatorsOnly(asker, 'Actions');
-    return this.scheduler.ask(run, 'stop');
+    return this.outside.ask({ system: 'scheduler', run, verb: 'stop' });
   }
 
   @Post(':run/retry')
@@ -93,6 +93,11 @@ export class RunsController {
   @ApiOperation({ summary: 'Asks the scheduler to try a run again' })
   retry(@Param('run') run: string, @WhoAsks() asker: Asker): Promise<void> {
     operatorsOnly(asker, 'Actions');
-    return this.scheduler.ask(run, 'retry');
+    return this.outside.ask({ system: 'scheduler', run, verb: 'retry' });
+  }
+
+  /** What can be asked of a run. */
+  private actions(): ('stop' | 'retry')[] {
+    return this.outside.has('scheduler') ? ['stop', 'retry'] : [];
   }
 }

@@ -3,7 +3,7 @@ import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { configOf } from '../config/config.js';
 import { TestApp } from '../testing/test-app.js';
-import { SchedulerService } from './scheduler.service.js';
+import { OutsideSystems } from '../outside/outside-systems.service.js';
 
 const START = Date.UTC(2026, 2, 2, 18);
 const MINUTE = 60_000;
@@ -78,18 +78,19 @@ describe('the scheduler', () => {
   afterAll(() => server.close());
 
   const scheduler = (port = (server.address() as AddressInfo).port) =>
-    new SchedulerService(configOf({ FLAIL_SCHEDULER: `http://127.0.0.1:${port}/` }));
+    new OutsideSystems(configOf({ FLAIL_SCHEDULER: `http://127.0.0.1:${port}/` }));
 
   it('is asked to stop a run or to try it again', async () => {
-    expect(scheduler().actions).toEqual(['stop', 'retry']);
-    await scheduler().ask('a b', 'stop');
-    await scheduler().ask('r1', 'retry');
+    expect(scheduler().has('scheduler')).toBe(true);
+    expect(scheduler().has('changeControl')).toBe(false);
+    await scheduler().ask({ system: 'scheduler', run: 'a b', verb: 'stop' });
+    await scheduler().ask({ system: 'scheduler', run: 'r1', verb: 'retry' });
     expect(asked).toEqual(['POST /runs/a%20b/stop', 'POST /runs/r1/retry']);
   });
 
   it('says in its own words why not, and is told of when it does not answer', async () => {
-    await expect(scheduler().ask('gone', 'stop')).rejects.toThrow('No such run is under way.');
-    await expect(scheduler(1).ask('r1', 'stop')).rejects.toThrow('does not answer');
+    await expect(scheduler().ask({ system: 'scheduler', run: 'gone', verb: 'stop' })).rejects.toThrow('No such run is under way.');
+    await expect(scheduler(1).ask({ system: 'scheduler', run: 'r1', verb: 'stop' })).rejects.toThrow('does not answer');
     expect(() => configOf({ FLAIL_SCHEDULER: 'nowhere' })).toThrow('FLAIL_SCHEDULER');
   });
 });

@@ -26,12 +26,11 @@ const EXEMPLARS_SHOWN = 200;
 
 /** What is asked of one metric. */
 export interface MetricQuestion {
-  window: Window;
+  steps: Steps;
   metric: string;
   where: Readonly<Record<string, readonly string[]>>;
   by: readonly string[];
   aggregate: AggregateName | undefined;
-  points: number;
 }
 
 /** Answers questions about series. */
@@ -58,9 +57,15 @@ export class SeriesQueryService {
     return { metrics: metrics.slice(0, limit), total: metrics.length };
   }
 
+  /** Whether there is a metric of this name. */
+  has(dataset: Dataset, asker: Asker, metric: string): boolean {
+    return this.granted(dataset, asker).some((one) => one.metric === metric);
+  }
+
   /** The numbers of a metric over time, a line for each group. */
   async query(dataset: Dataset, asker: Asker, question: MetricQuestion): Promise<MetricsQueryAnswer> {
-    const { metric, where, by, window } = question;
+    const { metric, where, by, steps } = question;
+    const window = { from: steps.from, to: steps.from + steps.width * steps.count };
     const named = this.granted(dataset, asker).filter((one) => one.metric === metric);
     const [first] = named;
     if (!first) throw notFound('no-such-metric', `There is no metric "${metric}" in this data set.`);
@@ -79,7 +84,6 @@ export class SeriesQueryService {
       else groups.set(key, { labels, members: [one] });
     }
     const shown = [...groups.values()].slice(0, MAX_LINES);
-    const steps = stepsIn(window, question.points);
     const stepped = await this.pool.seriesSteps({
       steps,
       groups: shown.length,

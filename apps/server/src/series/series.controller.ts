@@ -6,7 +6,7 @@ import { badRequest } from '../problems/problem.js';
 import { windowOf } from '../query/moments.js';
 import { RecordStore } from '../store/record-store.js';
 import { MetricsQueryDto, MetricsSearchDto } from './series.dto.js';
-import { SeriesQueryService } from './series-query.service.js';
+import { SeriesQueryService, stepsIn } from './series-query.service.js';
 
 const DEFAULT_POINTS = 240;
 
@@ -39,12 +39,14 @@ export class SeriesController {
     }
     const dataset = this.store.dataset(body.dataset);
     return this.queries.query(dataset, asker, {
-      window: this.store.shownPart(dataset, windowOf(body.window, 'window')),
+      steps: stepsIn(
+        this.store.shownPart(dataset, windowOf(body.window, 'window')),
+        body.points ?? DEFAULT_POINTS,
+      ),
       metric: body.metric,
       where,
       by: body.by ?? [],
       aggregate: body.aggregate,
-      points: body.points ?? DEFAULT_POINTS,
     });
   }
 }

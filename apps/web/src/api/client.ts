@@ -20,6 +20,8 @@ import type {
   LogsSearchAnswer,
   LogsSearchBody,
   MarkBody,
+  MovedWithAnswer,
+  MovedWithBody,
   NoiseAnswer,
   Objective,
   ObjectiveBody,
@@ -29,7 +31,10 @@ import type {
   PatternsSearchBody,
   Pin,
   PinBody,
+  PlotAnswer,
+  PlotQueryBody,
   ProblemBody,
+  ProgressBody,
   ReadBody,
   RegularityAnswer,
   ReplayChange,
@@ -43,6 +48,7 @@ import type {
   RunsSearchAnswer,
   RunStateName,
   RunsTallyAnswer,
+  SeriesSearchAnswer,
   SavedExpression,
   SavedExpressionBody,
   SourceSummary,
@@ -109,6 +115,37 @@ const post = <T>(path: string, body: object, signal?: AbortSignal): Promise<T> =
     body: JSON.stringify(body),
     ...(signal && { signal }),
   });
+
+/** Asks for an answer that tells on the way how far it is. */
+async function postTold<T, News = ProgressBody>(
+  path: string,
+  body: object,
+  told: (news: News) => void,
+  signal: AbortSignal,
+): Promise<T> {
+  const response = await fetch(`/api/v1/${path}`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json', accept: 'application/x-ndjson' },
+    body: JSON.stringify(body),
+    signal,
+  });
+  if (!response.ok) throw new ApiError(response.status, problemOf(response.status, await response.text()));
+  const reader = response.body!.pipeThrough(new TextDecoderStream()).getReader();
+  let text = '';
+  for (let part = await reader.read(); !part.done; part = await reader.read()) {
+    text += part.value;
+    const lines = text.split('\n');
+    text = lines.pop()!;
+    for (const line of lines) {
+      const news = JSON.parse(line) as { answer: T } | { problem: ProblemBody } | News;
+      if (typeof news === 'object' && news !== null && 'answer' in news) return news.answer;
+      if (typeof news === 'object' && news !== null && 'problem' in news)
+        throw new ApiError(news.problem.status, news.problem);
+      told(news);
+    }
+  }
+  throw new ApiError(0, problemOf(0, 'The answer broke off before its end.'));
+}
 
 const get = <T>(
   path: string,
@@ -219,10 +256,17 @@ export const api = {
   topology: (body: { dataset: string; window: WindowBody }, signal?: AbortSignal) =>
     post<TopologyAnswer>('topology/search', body, signal),
   suspect: (body: SuspectBody, signal?: AbortSignal) => post<SuspectAnswer>('suspect', body, signal),
-  onsets: (body: ReadBody, signal?: AbortSignal) => post<OnsetsSearchAnswer>('onsets/search', body, signal),
+  onsets: (body: ReadBody, told: (news: ProgressBody) => void, signal: AbortSignal) =>
+    postTold<OnsetsSearchAnswer>('onsets/search', body, told, signal),
+  plot: (body: PlotQueryBody, signal?: AbortSignal) => post<PlotAnswer>('metrics/plot', body, signal),
+  findSeries: (body: ReadBody & { query: string }, signal?: AbortSignal) =>
+    post<SeriesSearchAnswer>('metrics/find', body, signal),
+  related: (body: MovedWithBody, told: (news: ProgressBody) => void, signal: AbortSignal) =>
+    postTold<MovedWithAnswer>('metrics/related', body, told, signal),
   noise: (body: ReadBody, signal?: AbortSignal) => post<NoiseAnswer>('noise/search', body, signal),
   changes: (body: { dataset: string; window: WindowBody }, signal?: AbortSignal) =>
     post<ChangesSearchAnswer>('changes/search', body, signal),
+  revertChange: (id: string) => post<undefined>(`changes/${encodeURIComponent(id)}/revert`, {}),
   regularity: (
     parameters: { dataset: string; scope: string; from?: string; to?: string },
     signal?: AbortSignal,

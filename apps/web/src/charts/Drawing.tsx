@@ -1,7 +1,8 @@
 import { useElementSize, useMergedRef } from '@mantine/hooks';
 import { type Ref, useEffect, useImperativeHandle, useRef } from 'react';
 import { init } from './echarts.js';
-import { type ChartColours, type ChartData, type ChartKind, chartOption } from './options.js';
+import { coloursOf } from './colours.js';
+import { type ChartData, type ChartKind, chartOption } from './options.js';
 
 /** A drawing that can be taken away as a picture. */
 export interface DrawingHandle {
@@ -13,12 +14,6 @@ interface Props {
   kind: ChartKind;
   height: number;
   ref?: Ref<DrawingHandle>;
-}
-
-function coloursOf(element: HTMLElement): ChartColours {
-  const style = getComputedStyle(element);
-  const of = (name: string): string => style.getPropertyValue(name).trim();
-  return { ink: of('--ink-soft'), rule: of('--rule'), base: of('--base'), ground: of('--raised') };
 }
 
 /** Draws series; in a chunk of its own, since the library that draws is large. */

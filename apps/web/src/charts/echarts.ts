@@ -1,19 +1,51 @@
-import { BarChart, type BarSeriesOption, LineChart, type LineSeriesOption } from 'echarts/charts';
 import {
+  BarChart,
+  type BarSeriesOption,
+  LineChart,
+  type LineSeriesOption,
+  ScatterChart,
+  type ScatterSeriesOption,
+} from 'echarts/charts';
+import {
+  BrushComponent,
+  type BrushComponentOption,
   GridComponent,
   type GridComponentOption,
   LegendComponent,
   type LegendComponentOption,
+  MarkAreaComponent,
+  type MarkAreaComponentOption,
+  MarkLineComponent,
+  type MarkLineComponentOption,
   TooltipComponent,
   type TooltipComponentOption,
 } from 'echarts/components';
-import { type ComposeOption, init, use as register } from 'echarts/core';
+import { type ComposeOption, connect, init, use as register } from 'echarts/core';
 import { SVGRenderer } from 'echarts/renderers';
 
-register([BarChart, LineChart, GridComponent, LegendComponent, TooltipComponent, SVGRenderer]);
+register([
+  BarChart,
+  LineChart,
+  ScatterChart,
+  BrushComponent,
+  GridComponent,
+  LegendComponent,
+  MarkAreaComponent,
+  MarkLineComponent,
+  TooltipComponent,
+  SVGRenderer,
+]);
 
 export type EChartsOption = ComposeOption<
-  BarSeriesOption | LineSeriesOption | GridComponentOption | LegendComponentOption | TooltipComponentOption
+  | BarSeriesOption
+  | LineSeriesOption
+  | ScatterSeriesOption
+  | BrushComponentOption
+  | GridComponentOption
+  | LegendComponentOption
+  | MarkAreaComponentOption
+  | MarkLineComponentOption
+  | TooltipComponentOption
 >;
 
-export { init };
+export { connect, init };

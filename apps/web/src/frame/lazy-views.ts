@@ -7,6 +7,8 @@ const loadHealth = () => import('../health/HealthView.js');
 const loadRequests = () => import('../requests/RequestsView.js');
 const loadRuns = () => import('../runs/RunsView.js');
 const loadOnsets = () => import('../onsets/OnsetsView.js');
+const loadMetrics = () => import('../metrics/MetricsView.js');
+const loadChanges = () => import('../changes/ChangesView.js');
 const loadMap = () => import('../map/MapView.js');
 const loadSources = () => import('../sources/SourcesView.js');
 
@@ -16,6 +18,8 @@ export const HealthView = lazy(() => loadHealth().then(({ HealthView: view }) =>
 export const RequestsView = lazy(() => loadRequests().then(({ RequestsView: view }) => ({ default: view })));
 export const RunsView = lazy(() => loadRuns().then(({ RunsView: view }) => ({ default: view })));
 export const OnsetsView = lazy(() => loadOnsets().then(({ OnsetsView: view }) => ({ default: view })));
+export const MetricsView = lazy(() => loadMetrics().then(({ MetricsView: view }) => ({ default: view })));
+export const ChangesView = lazy(() => loadChanges().then(({ ChangesView: view }) => ({ default: view })));
 export const MapView = lazy(() => loadMap().then(({ MapView: view }) => ({ default: view })));
 export const SourcesView = lazy(() => loadSources().then(({ SourcesView: view }) => ({ default: view })));
 export const GoAnywhere = lazy(() =>
@@ -31,6 +35,8 @@ export function fetchViews(): void {
     loadLogs,
     loadPatterns,
     loadOnsets,
+    loadMetrics,
+    loadChanges,
     loadMap,
     loadSources,
   ])

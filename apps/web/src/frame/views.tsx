@@ -1,5 +1,7 @@
 import {
   IconArrowsRightLeft,
+  IconChartLine,
+  IconFlag,
   IconHeartbeat,
   IconList,
   IconListCheck,
@@ -36,7 +38,9 @@ export const VIEW_GROUPS: { question: string; views: View[] }[] = [
   {
     question: 'What moved with it?',
     views: [
+      { path: '/metrics', name: 'Metrics', icon: IconChartLine },
       { path: '/onsets', name: 'Onsets', icon: IconStairsDown },
+      { path: '/changes', name: 'Changes', icon: IconFlag },
       { path: '/map', name: 'Map', icon: IconTopologyStar3 },
     ],
   },

@@ -1,6 +1,7 @@
 import type { FigureBody } from '@flail/contract';
 import { dayTime } from '../format/times.js';
-import { changeText, figureText } from './sentences.js';
+import { figureText } from '../format/figures.js';
+import { changeText } from './sentences.js';
 import classes from './health.module.css';
 
 const WIDTH = 150;

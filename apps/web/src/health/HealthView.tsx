@@ -8,7 +8,8 @@ import { carriedParameters, useViewParameter, useViewState, writeState } from '.
 import { fullCount, percent, shortCount } from '../format/numbers.js';
 import { Failure, MissingNote, Waiting } from '../states/States.js';
 import { useRequestsAnalysis } from '../requests/queries.js';
-import { originFinding, secondsText, spreadFinding } from '../requests/sentences.js';
+import { originFinding, spreadFinding } from '../requests/sentences.js';
+import { secondsText } from '../format/figures.js';
 import { Figure } from './Figure.js';
 import { Hours } from './Hours.js';
 import { Objectives } from './Objectives.js';

@@ -1,7 +1,7 @@
 import type { ReadBody, SuspectAnswer, SuspectBody } from '@flail/contract';
 import { CloseButton } from '@mantine/core';
 import { percent, shortCount } from '../format/numbers.js';
-import { secondsText } from '../requests/sentences.js';
+import { secondsText } from '../format/figures.js';
 import { Failure } from '../states/States.js';
 import { useSuspect } from './queries.js';
 import { suspectFinding } from './sentences.js';

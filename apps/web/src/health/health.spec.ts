@@ -1,8 +1,8 @@
 import type { FigureBody, HealthAnswer, RequestsAnalysisAnswer } from '@flail/contract';
+import { figureText } from '../format/figures.js';
 import {
   changeText,
   comesFrom,
-  figureText,
   hourFinding,
   objectiveFinding,
   retriedFinding,

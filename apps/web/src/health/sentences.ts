@@ -5,20 +5,10 @@ import type {
   RequestsAnalysisAnswer,
   SuspectAnswer,
 } from '@flail/contract';
+import { secondsText } from '../format/figures.js';
 import { fullCount, percent, plural } from '../format/numbers.js';
 import { dayTime, duration } from '../format/times.js';
-import { valueText } from '../format/values.js';
-import { failedShare, secondsText } from '../requests/sentences.js';
-
-/** A figure with its unit. */
-export function figureText(value: number, unit: string): string {
-  if (unit === 'share') return percent(value);
-  if (unit === 's') return secondsText(value);
-  const number = valueText(value, undefined);
-  // Units in braces only say what is counted, which the name does already.
-  const shown = unit.replace(/\{[^}]*\}/g, '').replace(/^\/min$/, '');
-  return shown === '' || shown === '1' ? number : `${number} ${shown.replace('/min', '')}`.trim();
-}
+import { failedShare } from '../requests/sentences.js';
 
 /** How far a figure is from what is usual: "41% down", "3 times". */
 export function changeText({ value, usual, verdict }: FigureBody): string {

@@ -17,7 +17,7 @@ import {
 import { percent, shortCount } from '../format/numbers.js';
 import { dayTime } from '../format/times.js';
 import { useKeys } from '../frame/keys.js';
-import { secondsText } from '../requests/sentences.js';
+import { secondsText } from '../format/figures.js';
 import { Failure, Message, Waiting } from '../states/States.js';
 import {
   callText,

@@ -1,7 +1,7 @@
 import type { CallBody, RunBody, TopologyAnswer } from '@flail/contract';
 import { layersOf } from '@flail/core/topology';
 import { percent } from '../format/numbers.js';
-import { secondsText } from '../requests/sentences.js';
+import { secondsText } from '../format/figures.js';
 
 /** What stands on the map: a service or store, or a job. */
 export interface MapNode {

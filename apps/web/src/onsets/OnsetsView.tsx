@@ -1,11 +1,11 @@
 import type { OnsetGroupBody, OnsetsSearchAnswer, ReadBody } from '@flail/contract';
 import { narrow } from '@flail/core/expression';
 import { useElementSize } from '@mantine/hooks';
-import { useQueryClient } from '@tanstack/react-query';
 import { scaleTime } from 'd3-scale';
 import { useNavigate, useSearchParams } from 'react-router';
 import { api } from '../api/client.js';
-import { readBody, useAsked } from '../api/queries.js';
+import { readBody } from '../api/queries.js';
+import { useTold } from '../api/useTold.js';
 import {
   carriedParameters,
   type Span,
@@ -16,7 +16,8 @@ import {
 import { dayTime, duration } from '../format/times.js';
 import { useKeys, useRowKeys } from '../frame/keys.js';
 import { usePinning } from '../pins/usePinning.js';
-import { Failure, Message, Waiting } from '../states/States.js';
+import { LongWait } from '../states/LongWait.js';
+import { Failure, Message } from '../states/States.js';
 import { GLYPHS, groupName, onsetsFinding, onsetTime, sizeText, valueOf } from './sentences.js';
 import list from '../frame/list.module.css';
 import classes from './onsets.module.css';
@@ -39,21 +40,18 @@ export function OnsetsView() {
 
 function Onsets({ body, focus }: { body: ReadBody; focus: Span }) {
   const [chosenText, setChosen] = useViewParameter('row', '');
-  const client = useQueryClient();
-  const onsets = useAsked(['onsets', body], (signal) => api.onsets(body, signal));
+  const onsets = useTold(['onsets', body], (told, signal) => api.onsets(body, told, signal));
   const groups = onsets.data?.groups ?? [];
   const chosen = chosenText === '' ? -1 : Number(chosenText);
   useRowKeys(groups.length, chosen, (index) => setChosen(String(index)), {});
   useKeys({ Escape: () => setChosen('') });
   if (onsets.isError) return <Failure error={onsets.error} onRetry={() => void onsets.refetch()} />;
-  if (!onsets.data || onsets.isPlaceholderData)
+  if (!onsets.data)
     return (
-      <>
-        <p className={classes.looking}>
-          Looking through all series, eight days of each; this takes some seconds.
-        </p>
-        <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['onsets'] })} />
-      </>
+      <div className={classes.looking}>
+        <p>Looking through all series for what left its normal range, eight days of each.</p>
+        <LongWait progress={onsets.progress} what="series" queryKey="onsets" />
+      </div>
     );
   const answer = onsets.data;
   const group = groups[chosen];

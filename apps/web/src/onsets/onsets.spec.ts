@@ -14,11 +14,12 @@ const group = (service: string, minute: number, more: Partial<OnsetGroupBody> = 
   usual: 2.6,
   spreads: 40,
   members: [],
+  source: { of: 'metric', metric: 'operations' },
   ...more,
 });
 const answer = (groups: OnsetGroupBody[]): OnsetsSearchAnswer => ({
   groups,
-  origins: groups.map((_, at) => ({ group: at, reasons: [] })),
+  origins: groups.map((_, at) => ({ group: at, role: 'open', reasons: [] })),
   changes: [],
   depends: [],
   scanned: 422,

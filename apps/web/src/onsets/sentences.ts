@@ -1,7 +1,7 @@
 import type { OnsetGroupBody, OnsetKindName, OnsetsSearchAnswer } from '@flail/contract';
 import { fullCount, percent, plural } from '../format/numbers.js';
 import { clockTime } from '../format/times.js';
-import { figureText } from '../health/sentences.js';
+import { figureText } from '../format/figures.js';
 
 /** The glyph of a kind; a word stands beside it where there is room. */
 export const GLYPHS: Record<OnsetKindName, string> = {
@@ -20,7 +20,13 @@ export const groupName = ({ service, measure }: Pick<OnsetGroupBody, 'service' |
   service === '' ? measure : `${service}, ${measure}`;
 
 /** How far a group went: "14 times", "41% less", "from nothing". */
-export function sizeText({ value, usual, side }: Pick<OnsetGroupBody, 'value' | 'usual' | 'side'>): string {
+export function sizeText({
+  value,
+  usual,
+  side,
+  silent,
+}: Pick<OnsetGroupBody, 'value' | 'usual' | 'side' | 'silent'>): string {
+  if (silent) return 'silent';
   if (Math.abs(usual) < 1e-9) return side === 'above' ? 'from nothing' : 'to below nothing';
   const ratio = value / usual;
   if (ratio >= 2) return `${ratio < 10 ? Number(ratio.toFixed(1)) : fullCount(Math.round(ratio))} times`;
@@ -29,7 +35,13 @@ export function sizeText({ value, usual, side }: Pick<OnsetGroupBody, 'value' | 
 }
 
 /** What it came to, and what is usual. */
-export const valueOf = ({ value, usual, unit }: Pick<OnsetGroupBody, 'value' | 'usual' | 'unit'>): string =>
+export const valueOf = ({
+  value,
+  usual,
+  unit,
+  silent,
+}: Pick<OnsetGroupBody, 'value' | 'usual' | 'unit' | 'silent'>): string =>
+  silent ? `not measured, usual ${figureText(usual, unit)}` :
   `${figureText(value, unit)}, usual ${figureText(usual, unit)}`;
 
 /** What moved first, and how sure that is. */

@@ -5,7 +5,8 @@ import { useViewState } from '../context/view-state.js';
 import { fullCount, percent, plural } from '../format/numbers.js';
 import { Failure, MissingNote, Waiting } from '../states/States.js';
 import { useRequestsAnalysis } from './queries.js';
-import { makeUpFinding, originFinding, secondsText, spreadFinding } from './sentences.js';
+import { secondsText } from '../format/figures.js';
+import { makeUpFinding, originFinding, spreadFinding } from './sentences.js';
 import classes from './requests.module.css';
 
 const SPREADS_SHOWN = 6;

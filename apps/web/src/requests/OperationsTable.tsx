@@ -1,7 +1,7 @@
 import type { OperationBody, RequestsSearchAnswer } from '@flail/contract';
 import { percent } from '../format/numbers.js';
 import { Paired } from '../paired/Paired.js';
-import { secondsText } from './sentences.js';
+import { secondsText } from '../format/figures.js';
 import classes from './requests.module.css';
 
 interface Props {

@@ -11,7 +11,8 @@ import { Failure, Message, MissingNote, Nothing, Waiting } from '../states/State
 import { BehindIt } from './BehindIt.js';
 import { OperationsTable } from './OperationsTable.js';
 import { useRequests } from './queries.js';
-import { countText, requestsFinding, secondsText } from './sentences.js';
+import { secondsText } from '../format/figures.js';
+import { countText, requestsFinding } from './sentences.js';
 import { Strips } from './Strips.js';
 import list from '../frame/list.module.css';
 import classes from './requests.module.css';

@@ -1,7 +1,7 @@
 import type { RequestAnswer } from '@flail/contract';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useMemo, useRef, useState } from 'react';
-import { secondsText } from './sentences.js';
+import { secondsText } from '../format/figures.js';
 import { spanRows } from './span-rows.js';
 import classes from './requests.module.css';
 

@@ -4,7 +4,7 @@ import { scaleLog } from 'd3-scale';
 import { type PointerEvent, useState } from 'react';
 import { plural } from '../format/numbers.js';
 import { clockTime } from '../format/times.js';
-import { secondsText } from './sentences.js';
+import { secondsText } from '../format/figures.js';
 import classes from './requests.module.css';
 
 const HEIGHT = 132;

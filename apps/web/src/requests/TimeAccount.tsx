@@ -1,7 +1,7 @@
 import type { RequestAnswer } from '@flail/contract';
 import { accountSums } from '@flail/core/requests';
 import { percent } from '../format/numbers.js';
-import { secondsText } from './sentences.js';
+import { secondsText } from '../format/figures.js';
 import classes from './requests.module.css';
 
 const WORDS: Record<string, string> = {

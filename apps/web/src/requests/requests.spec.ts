@@ -1,4 +1,5 @@
 import type { RequestAnswer, RequestsAnalysisAnswer, RequestsSearchAnswer, SpanBody } from '@flail/contract';
+import { secondsText } from '../format/figures.js';
 import {
   besideFinding,
   countText,
@@ -6,7 +7,6 @@ import {
   originFinding,
   requestFinding,
   requestsFinding,
-  secondsText,
   spreadFinding,
   twinFinding,
 } from './sentences.js';

@@ -8,12 +8,8 @@ import type {
   SpreadBody,
   TwinAnswer,
 } from '@flail/contract';
+import { secondsText } from '../format/figures.js';
 import { fullCount, percent, plural } from '../format/numbers.js';
-import { valueText } from '../format/values.js';
-
-/** Seconds as people say them. */
-export const secondsText = (seconds: number): string =>
-  seconds >= 1 && seconds < 60 ? `${Number(seconds.toPrecision(3))} s` : valueText(seconds, 's');
 
 /** A count; where it is told from a sample, with how far it may be off. */
 export const countText = ({ count, within }: CountedBody): string =>

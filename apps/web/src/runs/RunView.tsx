@@ -13,7 +13,7 @@ import { LineText } from '../logs/LineText.js';
 import { LevelLetter } from '../paired/LevelLetter.js';
 import { usePinning } from '../pins/usePinning.js';
 import { Failure, Waiting } from '../states/States.js';
-import { secondsText } from '../requests/sentences.js';
+import { secondsText } from '../format/figures.js';
 import { useRun, useRunAction } from './queries.js';
 import { runFinding } from './sentences.js';
 import list from '../frame/list.module.css';

@@ -1,1 +1,2 @@
 export { type Change, CHANGE_KINDS, type ChangeKind, changeOf, NoChangeError } from './cloud-events.js';
+export { type Folded, foldChanges } from './fold.js';

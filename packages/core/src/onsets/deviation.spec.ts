@@ -23,7 +23,7 @@ describe('a deviation', () => {
       focus,
     )!;
     expect(found).toMatchObject({ side: 'above', goesOn: true });
-    expect((found.onset - START) / MINUTE).toBe(END - 37);
+    expect((found.onset - START) / MINUTE).toBeCloseTo(END - 37, 0);
     expect(found.value - found.usual).toBeCloseTo(40, -1);
     expect(found.spreads).toBeGreaterThan(10);
   });
@@ -34,12 +34,13 @@ describe('a deviation', () => {
       focus,
     )!;
     expect(fell).toMatchObject({ side: 'below', goesOn: false });
-    expect([(fell.onset - START) / MINUTE, (fell.end - START) / MINUTE]).toEqual([END - 40, END - 20]);
+    expect((fell.onset - START) / MINUTE).toBeCloseTo(END - 40, 0);
+    expect((fell.end - START) / MINUTE).toBe(END - 20);
     const early = deviationOf(
       series((at) => usual(at) * (at >= END - 66 ? 2 : 1)),
       focus,
     )!;
-    expect((early.onset - START) / MINUTE).toBe(END - 66);
+    expect((early.onset - START) / MINUTE).toBeCloseTo(END - 66, 0);
   });
 
   it('is a climb, from where it departs', () => {
@@ -49,7 +50,27 @@ describe('a deviation', () => {
     )!;
     const departed = (found.onset - START) / MINUTE - (END - 50);
     expect(departed).toBeGreaterThanOrEqual(0);
-    expect(departed).toBeLessThanOrEqual(3);
+    expect(departed).toBeLessThanOrEqual(4);
+  });
+
+  it.each([0.2, 0.5, 0.8])('is told to a part of a minute: %d', (late) => {
+    const found = deviationOf(
+      series((at) => usual(at) + (at > END - 37 ? 80 : at === END - 37 ? 80 * (1 - late) : 0)),
+      focus,
+    )!;
+    expect(Math.abs((found.onset - START) / MINUTE - (END - 37 + late))).toBeLessThan(0.1);
+  });
+
+  it('is none where it was so a week before', () => {
+    const values = Array.from(
+      { length: 8 * DAY },
+      (_, at) => usual(at) + (at >= 8 * DAY - 40 || (at >= DAY - 40 && at < DAY) ? 80 : 0),
+    );
+    const weekly = { from: START, step: MINUTE, values };
+    const last = { from: START + (8 * DAY - 60) * MINUTE, to: START + 8 * DAY * MINUTE };
+    expect(deviationOf(weekly, last)).toBeUndefined();
+    values.fill(100, 0, DAY);
+    expect(deviationOf(weekly, last)).toBeDefined();
   });
 
   it('is no blip, no trifle, no gap and no habit', () => {

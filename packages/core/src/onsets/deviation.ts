@@ -13,14 +13,27 @@ export interface Deviation {
   usual: number;
   /** How far off it was, in robust standard deviations: the median over the stretch. */
   spreads: number;
+  /** It was not measured any more; the value is 0 then, and the size says nothing. */
+  silent?: true;
+  /** Stretches like it in the past; fewer than make a habit. */
+  alike?: number;
 }
 
-/** Steps outside what is normal that are no blip. */
+/** Steps outside what is normal that are no blip… */
 const SUSTAINED = 3;
+/** …and by how many spreads together they have to be off: a few that are hardly outside come by chance. */
+const EVIDENCE = 20;
+/** With less past than a day there is no season: only the time just before the focus tells what is usual… */
+const YOUNG = 86_400;
+/** …so many times its length, and what it tells has to be left so many times as far. */
+const JUST_BEFORE = 3;
+const FARTHER = 2;
+/** Part of a histogram's bucket within which its percentiles are not told apart. */
+const IN_BUCKET = 0.25;
 /** Steps before those outside in which a departure may have begun. */
 const BACK = 10;
-/** A departure has begun where a value is off by so many spreads on the same side… */
-const DEPARTED = 1.5;
+/** A departure has begun where a value is off by so many spreads on the same side: chance alone seldom is… */
+const DEPARTED = 2.5;
 /** …and by this part of what it came to. */
 const PART = 0.1;
 /** Steps before the focus that tell whether it was off for long already… */
@@ -29,33 +42,42 @@ const LATELY = 30;
 const BEYOND = 1.5;
 /** Smaller changes, as a part of what is expected, are no news. */
 const MATTERS = 0.15;
+const YOUNG_MATTERS = 0.5;
 /** A stretch like this in the past, so many times, is a habit. */
 const HABIT = 3;
+const WEEK = 7 * 86_400;
 /** Spreads are no smaller than this part of what is expected: of a series that hardly moves, every twitch would count. */
 const LEAST_SPREAD = 0.02;
 
 /**
  * How a series left what is normal in a focus, told from its past: the longest and furthest stretch of at least
  * three steps outside the range, one step back inside allowed. It begins at the first step from which on the
- * series was off on that side. What happened like this on other days or regularly is a habit, and no deviation.
+ * series was off on that side, told to a part of a step by how far it got in it. What happened like this on
+ * other days, regularly, or a week before is a habit, and no deviation.
  *
  * @param series the past up to the end of the focus; NaN where nothing was measured
+ * @param edges bounds of the buckets that the values are told from, where they are percentiles of a histogram
  */
 export function deviationOf(
   { from, step, values }: Regular,
   focus: { from: number; to: number },
+  edges: readonly number[] = [],
 ): Deviation | undefined {
   const first = Math.round((focus.from - from) / step);
   const end = Math.min(values.length, Math.round((focus.to - from) / step));
   if (first <= 0 || end - first < SUSTAINED) return undefined;
-  const normal = normalRange({ from, step, values: values.slice(0, first) });
+  const young = first * step < YOUNG || values.findIndex((value) => !Number.isNaN(value)) > first - YOUNG / step;
+  const since = young ? Math.max(0, first - JUST_BEFORE * (end - first)) : 0;
+  const normal = normalRange({ from: from + since * step, step, values: values.slice(since, first) });
   if (!normal) return undefined;
+  const farther = young ? FARTHER : 1;
   const expected = (at: number): number => normal.at(from + at * step).expected;
   const known = new Float64Array(end).fill(NaN);
   const offBy = (at: number): number => {
     if (Number.isNaN(known[at]!) && !Number.isNaN(values[at]!)) {
       const { expected: usual, spread } = normal.at(from + at * step);
-      known[at] = (values[at]! - usual) / Math.max(spread, LEAST_SPREAD * Math.abs(usual), 1e-12);
+      const least = Math.max(LEAST_SPREAD * Math.abs(usual), IN_BUCKET * bucketAt(edges, values[at]!), 1e-12);
+      known[at] = (values[at]! - usual) / Math.max(spread, least) / farther;
     }
     return known[at]!;
   };
@@ -74,7 +96,7 @@ export function deviationOf(
     for (const stretch of stretchesOf(start, end, limited(side))) {
       if (stretch.to <= first) continue;
       const weight = stretch.steps.reduce((sum, at) => sum + Math.min(50, Math.abs(offBy(at))), 0);
-      if (stretch.steps.length >= SUSTAINED && (!best || weight > best.weight))
+      if (stretch.steps.length >= SUSTAINED && weight >= EVIDENCE && (!best || weight > best.weight))
         best = { ...stretch, side, weight };
     }
   if (!best) return undefined;
@@ -85,13 +107,27 @@ export function deviationOf(
   const value = median(own.map((at) => values[at]!));
   const usual = median(own.map(expected));
   const spreads = median(own.map((at) => Math.abs(offBy(at))));
-  if (Math.abs(value - usual) < MATTERS * Math.abs(usual)) return undefined;
+  if (Math.abs(value - usual) < (young ? YOUNG_MATTERS : MATTERS) * Math.abs(usual)) return undefined;
   // Has it been like this before? Half as long and half as far is enough.
   let before = 0;
   const least = Math.max(SUSTAINED, own.length / 2);
   for (const stretch of stretchesOf(0, start, (at) => side * offBy(at) > Math.max(LIMIT, spreads / 2)))
     if (stretch.steps.length >= Math.min(least, 30)) before++;
-  if (before >= HABIT) return undefined;
+  if (before >= HABIT || aWeekAgo(best.from, best.to, spreads)) return undefined;
+  // A day of the week of its own, in so little history that normal knows none, shows a week before.
+  function aWeekAgo(start: number, end: number, far: number): boolean {
+    const ago = Math.round(WEEK / step);
+    const then: number[] = [];
+    for (let at = start; at < end; at++)
+      if (at >= ago && !Number.isNaN(values[at - ago]!)) then.push(side * offBy(at - ago));
+    return then.length >= SUSTAINED && median(then) > Math.max(LIMIT, far / 2);
+  }
+  // A step in which it changed tells by how far it got when in it that was: little at its end, nearly all at once.
+  const lateBy = (at: number): number => {
+    const [first, next] = [side * offBy(at), side * offBy(at + 1)];
+    if (Number.isNaN(next) || next <= first) return 0;
+    return Math.min(1, Math.max(0, 1 - Math.max(0, first) / next));
+  };
   let onset = best.from;
   const departed = Math.max(DEPARTED, PART * spreads);
   while (onset > Math.max(0, best.from - BACK) && side * offBy(onset - 1) > departed) onset--;
@@ -99,13 +135,20 @@ export function deviationOf(
   while (onset < best.to - SUSTAINED && side * offBy(onset) < departed) onset++;
   return {
     side: side > 0 ? 'above' : 'below',
-    onset: from + onset * step,
+    onset: from + (onset + lateBy(onset)) * step,
     end: from + best.to * step,
     goesOn: best.to >= end - 1,
     value,
     usual,
     spreads,
+    alike: before,
   };
+}
+
+/** Width of the bucket that a value lies in. */
+function bucketAt(edges: readonly number[], value: number): number {
+  const above = edges.findIndex((edge) => edge >= value);
+  return above > 0 ? edges[above]! - edges[above - 1]! : 0;
 }
 
 /** Spreads beyond which a step is outside; as of the normal range. */
@@ -132,4 +175,20 @@ function stretchesOf(
     at = steps.at(-1)!;
   }
   return found;
+}
+
+/** A part of what an average came to, in spreads, that one of its members has to be beyond to be hidden by it. */
+const HIDDEN = 3;
+
+/**
+ * The member of a group that an average hides: it left its normal range, and the average did not, or by less than
+ * a third as many spreads. Of several the furthest.
+ */
+export function hiddenInAverage<T extends { deviation: Deviation }>(
+  members: readonly T[],
+  average: Deviation | undefined,
+): T | undefined {
+  const [furthest] = [...members].sort((a, b) => b.deviation.spreads - a.deviation.spreads);
+  if (!furthest) return undefined;
+  return furthest.deviation.spreads > HIDDEN * (average?.spreads ?? 0) ? furthest : undefined;
 }

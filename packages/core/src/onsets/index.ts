@@ -1,11 +1,19 @@
-export { type Deviation, deviationOf } from './deviation.js';
+export { type Deviation, deviationOf, hiddenInAverage } from './deviation.js';
 export {
   type ChangeNear,
+  dependenciesOf,
   groupsOf,
   kindOf,
   type Moved,
+  movedAfter,
   type OnsetGroup,
   type OnsetKind,
+  type OnsetRole,
   type OriginCandidate,
   originsOf,
+  type RequestFigure,
+  type SeriesOf,
 } from './ladder.js';
+export { type Compared, comparedOf, type Together, together } from './moved-with.js';
+export { rateDeviation } from './pattern-rate.js';
+export { type Silence, silenceOf } from './silence.js';

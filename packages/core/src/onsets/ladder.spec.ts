@@ -1,7 +1,8 @@
-import { groupsOf, kindOf, type Moved, originsOf } from './ladder.js';
+import { groupsOf, kindOf, type Moved, movedAfter, originsOf } from './ladder.js';
 
 const moved = (service: string, measure: string, onset: number, more: Partial<Moved> = {}): Moved => ({
   id: `${service} ${measure} ${more.member ?? ''}`,
+  drawn: { of: 'metric', metric: measure, labels: { service }, aggregate: 'avg' },
   measure,
   kind: 'saturation',
   unit: '1',
@@ -102,6 +103,34 @@ describe('candidates for the origin', () => {
       for: true,
       text: 'lease, which calls it, was changed: lease changed',
     });
+  });
+
+  it('say what was pushed by its callers or by what it calls, and what that is open of', () => {
+    const pushed = groupsOf([
+      moved('sender', 'retries', 0),
+      moved('sender', 'lines', 30),
+      moved('database', 'sessions', 1800),
+      moved('elsewhere', 'heat', 1900),
+    ]);
+    const found = originsOf(pushed, [{ from: 'sender', to: 'database' }], []);
+    const roleOf = (service: string) =>
+      found.find(({ group }) => pushed[group]!.service === service)!;
+    expect(roleOf('sender').role).toBe('likely origin');
+    expect(roleOf('elsewhere').role).toBe('open');
+    expect(roleOf('database').role).toBe('consequence');
+    expect(roleOf('database').reasons).toContainEqual({
+      for: false,
+      text: 'sender, which calls it, moved earlier',
+    });
+  });
+
+  it('tell what moved first after a change that may have to do with it', () => {
+    const calls = [{ from: 'edge', to: 'nest' }];
+    const found = groupsOf([moved('edge', 'latency', 300), moved('other', 'heat', 10)]);
+    const change = { id: 'c', at: 60, service: 'nest', title: 't' };
+    expect(movedAfter(change, found, calls)).toEqual({ group: 1, seconds: 240 });
+    expect(movedAfter({ ...change, service: 'far' }, found, calls)).toBeUndefined();
+    expect(movedAfter({ ...change, at: -3600 }, found, calls)).toBeUndefined();
   });
 
   it('follow the evidence where latency moves first', () => {

@@ -3,9 +3,18 @@ import type { Deviation } from './deviation.js';
 /** What a measure is of. */
 export type OnsetKind = 'load' | 'saturation' | 'latency' | 'errors' | 'volume' | 'availability';
 
+/** What a series is drawn from: a metric, a figure of requests, or how often a pattern comes. */
+export type SeriesOf =
+  | { of: 'metric'; metric: string; labels: Record<string, string>; aggregate: 'avg' | 'rate' | 'p95' }
+  | { of: 'requests'; figure: RequestFigure; service: string; operation: string }
+  | { of: 'pattern'; pattern: string };
+
+export type RequestFigure = 'rate' | 'failed' | 'p50' | 'p95';
+
 /** A series that deviates. */
 export interface Moved {
   id: string;
+  drawn: SeriesOf;
   /** Metric, figure or pattern. */
   measure: string;
   kind: OnsetKind;
@@ -18,21 +27,12 @@ export interface Moved {
 }
 
 /** The same measure of one service, over those of its members that moved. */
-export interface OnsetGroup {
+export interface OnsetGroup extends Deviation {
   measure: string;
   kind: OnsetKind;
   unit: string;
   service: string;
   members: Moved[];
-  /** Seconds since 1970. */
-  onset: number;
-  end: number;
-  goesOn: boolean;
-  side: 'above' | 'below';
-  /** Of the member that moved furthest. */
-  value: number;
-  usual: number;
-  spreads: number;
 }
 
 /** Something that was changed, as far as it may be an origin. */
@@ -44,10 +44,14 @@ export interface ChangeNear {
   title: string;
 }
 
+/** What a group seems to be of what happened, as far as its onset, its neighbours and changes tell. */
+export type OnsetRole = 'likely origin' | 'consequence' | 'open';
+
 /** A candidate for where it all began, with what speaks for it and against it. */
 export interface OriginCandidate {
   group: number;
   score: number;
+  role: OnsetRole;
   reasons: { for: boolean; text: string }[];
 }
 
@@ -60,7 +64,7 @@ export function kindOf(
   const name = measure.toLowerCase();
   if (/(^|[._ ])(probe|up|ready|readiness|alive|health)([._ ]|$)/.test(name)) return 'availability';
   if (figure === 'share' || /(error|fail|reject|refus|drop|lost|timeout)/.test(name)) return 'errors';
-  if (figure === 'percentile' || /(duration|latency|wait|lag|delay|offset|age)/.test(name)) return 'latency';
+  if (figure === 'percentile' || /(duration|latency|wait|lag|delay|offset|(^|[._])age)/.test(name)) return 'latency';
   if (figure === 'rate') return 'load';
   if (
     /(util|usage|used|queue|depth|open|active|session|connection|descriptor|memory|pool|backlog|saturation|limit)/.test(
@@ -85,24 +89,29 @@ export function groupsOf(moved: readonly Moved[]): OnsetGroup[] {
     .map((members): OnsetGroup => {
       const [furthest] = [...members].sort((a, b) => b.deviation.spreads - a.deviation.spreads);
       const { measure, kind, unit, service } = furthest!;
-      const { side, value, usual, spreads } = furthest!.deviation;
+      const { side, value, usual, spreads, silent } = furthest!.deviation;
       return {
         measure,
         kind,
         unit,
         service,
         members: [...members].sort((a, b) => a.deviation.onset - b.deviation.onset),
-        onset: Math.min(...members.map(({ deviation }) => deviation.onset)),
+        onset: firstOf(members.map(({ deviation }) => deviation.onset)),
         end: Math.max(...members.map(({ deviation }) => deviation.end)),
         goesOn: members.some(({ deviation }) => deviation.goesOn),
         side,
         value,
         usual,
         spreads,
+        ...(silent && { silent }),
       };
     })
     .sort((a, b) => a.onset - b.onset || b.spreads - a.spreads || (a.measure < b.measure ? -1 : 1));
 }
+
+/** Of several members the earliest may be so by chance: of four or more the second counts, of eight the third. */
+const firstOf = (onsets: readonly number[]): number =>
+  [...onsets].sort((a, b) => a - b)[Math.floor(onsets.length / 4)]!;
 
 /** A change so many seconds before an onset may be its cause. */
 const CLOSE = 900;
@@ -111,9 +120,10 @@ const TOGETHER = 60;
 
 /**
  * Candidates for where it began, the likeliest first. For a group speak: that it began before most others, that
- * those it is called by moved later, that a change of its service stands close before, that what it is a measure
- * of usually leads. Against it: that something that it calls moved earlier. The order of onsets counts most, the
- * kind least; nothing is settled by one of them alone.
+ * those that depend on it moved no sooner, that a change of its service or of one that calls it stands close
+ * before, that what it is a measure of usually leads. Against it: that something that it calls, or that calls it,
+ * moved earlier: slowness and errors come up from what is called, load comes down from who calls. The order of
+ * onsets counts most, the kind least; nothing is settled by one of them alone.
  *
  * @param calls who calls whom
  */
@@ -123,96 +133,137 @@ export function originsOf(
   changes: readonly ChangeNear[],
 ): OriginCandidate[] {
   if (groups.length === 0) return [];
-  const callees = new Map<string, Set<string>>();
-  for (const { from, to } of calls) {
-    const own = callees.get(from);
-    if (own) own.add(to);
-    else callees.set(from, new Set([to]));
-  }
-  const reaches = (from: string, to: string): boolean => {
-    const seen = new Set<string>();
-    const open = [from];
-    for (let at = open.pop(); at !== undefined; at = open.pop())
-      for (const next of callees.get(at) ?? []) {
-        if (next === to) return true;
-        if (!seen.has(next)) {
-          seen.add(next);
-          open.push(next);
-        }
-      }
-    return false;
-  };
+  const reaches = reachingOf(calls);
+  const services = new Set(groups.map(({ service }) => service).filter(Boolean));
   return groups
     .map((group, index): OriginCandidate => {
+      const { service, onset } = group;
       const reasons: OriginCandidate['reasons'] = [];
-      let score = 0;
-      const later = groups.filter(({ onset }) => onset > group.onset + TOGETHER).length;
-      const earlier = groups.filter(({ onset }) => onset < group.onset - TOGETHER).length;
-      const others = Math.max(1, groups.length - 1);
-      score += (3 * (later - earlier)) / others;
+      const others = service === '' ? [] : groups.filter((other) => other.service !== service);
+      const later = groups.filter((other) => other.onset > onset + TOGETHER).length;
+      const earlier = groups.filter((other) => other.onset < onset - TOGETHER).length;
+      let score = (3 * (later - earlier)) / Math.max(1, groups.length - 1);
       if (earlier === 0) reasons.push({ for: true, text: 'nothing moved before it' });
       else reasons.push({ for: false, text: `${earlier} of ${groups.length} moved before it` });
-      const callers = groups.filter(
-        (other) =>
-          other.service !== group.service && group.service !== '' && reaches(other.service, group.service),
-      );
-      const victims = callers.filter(({ onset }) => onset >= group.onset);
+      const callers = others.filter((other) => reaches(other.service, service));
+      const victims = callers.filter((other) => other.onset >= onset);
       if (victims.length > 0) {
-        score += 1;
+        const share = new Set(victims.map((one) => one.service)).size / Math.max(1, services.size - 1);
+        score += 0.5 + share / 2;
         reasons.push({
           for: true,
-          text: `${listed(victims)}, which ${victims.length === 1 ? 'depends' : 'depend'} on it, moved no sooner`,
+          text: `${listed(victims)}, which ${alone(victims) ? 'depends' : 'depend'} on it, moved no sooner`,
         });
       }
-      const causes = groups.filter(
-        (other) =>
-          other.service !== group.service &&
-          group.service !== '' &&
-          reaches(group.service, other.service) &&
-          other.onset < group.onset - TOGETHER,
+      const causes = others.filter(
+        (other) => reaches(service, other.service) && other.onset < onset - TOGETHER,
       );
       if (causes.length > 0) {
         score -= 1;
         reasons.push({ for: false, text: `it depends on ${listed(causes)}, which moved earlier` });
       }
-      const [change] = changes
-        .filter(
-          ({ at, service }) =>
-            service !== '' &&
-            service === group.service &&
-            at <= group.onset + TOGETHER &&
-            group.onset - at <= CLOSE,
-        )
-        .sort((a, b) => b.at - a.at);
+      const drivers = callers.filter((other) => other.onset < onset - TOGETHER);
+      if (drivers.length > 0) {
+        score -= 1;
+        reasons.push({
+          for: false,
+          text: `${listed(drivers)}, which ${alone(drivers) ? 'calls' : 'call'} it, moved earlier`,
+        });
+      }
+      const [change] = changes.filter((one) => one.service === service && isBefore(one, group)).sort(latest);
+      // On the way to what is called, a change may show there first.
+      const [above] = changes
+        .filter((one) => one.service !== service && reaches(one.service, service) && isBefore(one, group))
+        .sort(latest);
       if (change) {
-        score += 1.5;
-        const minutes = Math.max(0, Math.round((group.onset - change.at) / 60));
+        score += 1.2;
+        const minutes = Math.max(0, Math.round((onset - change.at) / 60));
         reasons.push({
           for: true,
           text: `${change.title}, ${minutes === 0 ? 'in the same minute' : `${minutes} min before`}`,
         });
-      }
-      // On the way to what it calls, a change may show there first.
-      const [above] = changes
-        .filter(
-          ({ at, service }) =>
-            service !== '' &&
-            service !== group.service &&
-            reaches(service, group.service) &&
-            at <= group.onset + TOGETHER &&
-            group.onset - at <= CLOSE,
-        )
-        .sort((a, b) => b.at - a.at);
-      if (!change && above) {
+      } else if (above) {
         score += 1;
         reasons.push({ for: true, text: `${above.service}, which calls it, was changed: ${above.title}` });
       }
       if (group.kind === 'load') score += 0.3;
       if (group.kind === 'latency' || group.kind === 'errors') score -= 0.3;
       score += Math.min(0.5, Math.log10(Math.max(1, group.spreads)) / 6);
-      return { group: index, score, reasons };
+      const pushed = causes.length + drivers.length > 0;
+      const role = pushed ? 'consequence' : earlier === 0 && later > 0 ? 'likely origin' : 'open';
+      return { group: index, score, role, reasons };
     })
     .sort((a, b) => b.score - a.score || a.group - b.group);
+}
+
+/** Groups of which one calls the other, as places in the groups. */
+export function dependenciesOf(
+  groups: readonly OnsetGroup[],
+  calls: readonly { from: string; to: string }[],
+): [caller: number, called: number][] {
+  const known = new Set(calls.map(({ from, to }) => `${from}\n${to}`));
+  return groups.flatMap((caller, from) =>
+    groups.flatMap((called, to): [number, number][] =>
+      from !== to && known.has(`${caller.service}\n${called.service}`) ? [[from, to]] : [],
+    ),
+  );
+}
+
+/**
+ * What moved first after a change, as far as it may have to do with it: of its own service, of those that depend on
+ * it, or of those that it calls; at most a quarter of an hour later.
+ */
+export function movedAfter(
+  change: ChangeNear,
+  groups: readonly OnsetGroup[],
+  calls: readonly { from: string; to: string }[],
+): { group: number; seconds: number } | undefined {
+  if (change.service === '') return undefined;
+  const reaches = reachingOf(calls);
+  const group = groups.findIndex(
+    (one) =>
+      isBefore(change, one) &&
+      (one.service === change.service ||
+        reaches(one.service, change.service) ||
+        reaches(change.service, one.service)),
+  );
+  return group < 0 ? undefined : { group, seconds: Math.max(0, groups[group]!.onset - change.at) };
+}
+
+const isBefore = ({ at, service }: ChangeNear, { onset }: OnsetGroup): boolean =>
+  service !== '' && at <= onset + TOGETHER && onset - at <= CLOSE;
+
+const latest = (a: ChangeNear, b: ChangeNear): number => b.at - a.at;
+
+const alone = (groups: readonly OnsetGroup[]): boolean =>
+  new Set(groups.map(({ service }) => service)).size === 1;
+
+/** Whether one service calls another, itself or by way of others. */
+function reachingOf(
+  calls: readonly { from: string; to: string }[],
+): (from: string, to: string) => boolean {
+  const callees = new Map<string, Set<string>>();
+  for (const { from, to } of calls) {
+    const own = callees.get(from);
+    if (own) own.add(to);
+    else callees.set(from, new Set([to]));
+  }
+  const reached = new Map<string, Set<string>>();
+  return (from, to) => {
+    let seen = reached.get(from);
+    if (!seen) {
+      seen = new Set<string>();
+      const open = [from];
+      for (let at = open.pop(); at !== undefined; at = open.pop())
+        for (const next of callees.get(at) ?? [])
+          if (!seen.has(next)) {
+            seen.add(next);
+            open.push(next);
+          }
+      reached.set(from, seen);
+    }
+    return seen.has(to);
+  };
 }
 
 const listed = (groups: readonly OnsetGroup[]): string => {

@@ -3,6 +3,7 @@ export { decodePoints, encodePoints } from './chunk.js';
 export { seriesLine, SeriesLineError, type SeriesPart, seriesPartOf } from './lines.js';
 export { readOpenMetrics } from './openmetrics.js';
 export {
+  boundsOf,
   type Exemplar,
   mergePoints,
   type Point,

@@ -103,6 +103,19 @@ describe('the normal range', () => {
     expect(isNormal(9, counts.at(MONDAY + 2 * DAY))).toBe(false);
   });
 
+  it('of counts that are mostly nothing lets chance have its way', () => {
+    // Poisson numbers of mean a half: two come in one of eleven steps, six in one of seventy thousand.
+    const random = pseudoRandom(5);
+    const poisson = (): number => {
+      let count = 0;
+      for (let left = Math.exp(-0.5), p = random(); p > left; p *= random()) count++;
+      return count;
+    };
+    const counts = normalRange(series(3, MINUTE, poisson))!;
+    expect(isNormal(2, counts.at(MONDAY + 3 * DAY))).toBe(true);
+    expect(isNormal(6, counts.at(MONDAY + 3 * DAY))).toBe(false);
+  });
+
   it('of hours alone is a level, and of next to nothing is not known', () => {
     const normal = normalRange(series(0.2, MINUTE, (moment) => (moment % 120 === 0 ? 1 : 2)))!;
     expect(normal.season).toBe('level');

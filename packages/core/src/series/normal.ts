@@ -6,7 +6,7 @@ export interface Regular {
   from: number;
   /** Seconds. */
   step: number;
-  values: readonly number[];
+  values: readonly number[] | Float64Array;
 }
 
 /** What is normal at one step. */
@@ -55,46 +55,41 @@ const ENOUGH = 12;
  */
 export function normalRange({ from, step, values }: Regular): NormalRange | undefined {
   const known = new Float64Array(values.length);
-  const moments = new Float64Array(values.length);
   let count = 0;
-  values.forEach((value, at) => {
-    if (Number.isNaN(value)) return;
-    known[count] = value;
-    moments[count++] = from + at * step;
-  });
+  for (const value of values) if (!Number.isNaN(value)) known[count++] = value;
   if (count < ENOUGH) return undefined;
-  const numbers = known.subarray(0, count);
   const span = values.length * step;
   const season: Season = span >= WEEKS_FOR_WEEK * WEEK ? 'week' : span >= DAY ? 'day' : 'level';
-  const { slope, origin } = levelOf(moments, numbers);
+  const { slope, origin } = levelOf({ from, step, values }, known.subarray(0, count));
   const level = (moment: number): number => origin + slope * moment;
-  const rest = numbers.map((value, at) => value - level(moments[at]!));
-  const finest = resolutionOf(numbers);
+  const restAt = (at: number): number => values[at]! - level(from + at * step);
+  const finest = resolutionOf(known.subarray(0, count));
   if (season === 'level') {
-    const spread = Math.max(spreadOf(rest, median(rest)), finest / 2);
-    return {
-      season,
-      trend: slope * DAY,
-      at: (moment) => rangeOf(level(moment) + median(rest), spread),
-    };
+    const rest = Float64Array.from(values, (_, at) => restAt(at)).filter((value) => !Number.isNaN(value));
+    const usual = median(rest);
+    const spread = firmSpread(rest, usual, level(from) + usual, finest);
+    return { season, trend: slope * DAY, at: (moment) => rangeOf(level(moment) + usual, spread) };
   }
-  const length = season === 'week' ? WEEK : DAY;
-  const phases = Math.max(1, Math.round(length / step));
-  const byPhase = Array.from({ length: phases }, () => [] as number[]);
-  rest.forEach((value, at) => byPhase[phaseOf(moments[at]!)]!.push(value));
+  const phases = Math.max(1, Math.round((season === 'week' ? WEEK : DAY) / step));
+  const reach = Math.max(1, Math.round(NEAR / step));
   const found = new Map<number, { usual: number; spread: number }>();
-  function phaseOf(moment: number): number {
-    return Math.floor((((moment % length) + length) % length) / step) % phases;
-  }
+  const near: number[] = [];
+  /** Puts what was measured at a time of the day or week with the others. */
+  const gather = (phase: number): void => {
+    for (let at = ((phase % phases) + phases) % phases; at < values.length; at += phases)
+      if (!Number.isNaN(values[at]!)) near.push(restAt(at));
+  };
   const around = (phase: number): { usual: number; spread: number } => {
     let own = found.get(phase);
     if (own) return own;
-    const near: number[] = [...byPhase[phase]!];
-    const reach = Math.max(1, Math.round(NEAR / step));
-    for (let away = 1; away <= phases / 2 && (away <= reach || near.length < ENOUGH); away++)
-      near.push(...byPhase[(phase + away) % phases]!, ...byPhase[(phase - away + phases) % phases]!);
+    near.length = 0;
+    gather(phase);
+    for (let away = 1; away <= phases / 2 && (away <= reach || near.length < ENOUGH); away++) {
+      gather(phase + away);
+      gather(phase - away);
+    }
     const usual = median(near);
-    own = { usual, spread: Math.max(spreadOf(near, usual), finest / 2) };
+    own = { usual, spread: firmSpread(near, usual, origin + usual, finest) };
     found.set(phase, own);
     return own;
   };
@@ -102,7 +97,8 @@ export function normalRange({ from, step, values }: Regular): NormalRange | unde
     season,
     trend: slope * DAY,
     at: (moment) => {
-      const { usual, spread } = around(phaseOf(moment));
+      const at = Math.floor((moment - from) / step);
+      const { usual, spread } = around(((at % phases) + phases) % phases);
       return rangeOf(level(moment) + usual, spread);
     },
   };
@@ -116,25 +112,49 @@ const rangeOf = (expected: number, spread: number): Normal => ({
 });
 
 const spreadOf = (values: readonly number[] | Float64Array, middle: number): number =>
-  MAD * median(Float64Array.from(values, (value) => Math.abs(value - middle)));
+  MAD * median(new Float64Array(values).map((value) => Math.abs(value - middle)));
+
+/**
+ * The spread of what is left around the usual. Of small counts, of which half are the same, the median deviation is
+ * nothing: theirs is at least what chance makes of counts like these (Poisson: the root of their mean).
+ */
+function firmSpread(
+  rest: readonly number[] | Float64Array,
+  usual: number,
+  level: number,
+  finest: number,
+): number {
+  const spread = spreadOf(rest, usual);
+  if (finest === 0 || spread > finest) return spread;
+  const inner = new Float64Array(rest).sort().subarray(0, Math.ceil(rest.length * 0.95));
+  const mean = level + inner.reduce((sum, one) => sum + one - usual, 0) / inner.length;
+  return Math.max(spread, finest * Math.sqrt(Math.min(1, Math.max(0.25, mean / finest))));
+}
 
 /** Days of history from which a trend is told; of fewer the level is a constant. */
 const DAYS_FOR_TREND = 4;
 
 /** Level over time: the line through the medians of the days whose slope is the median of all slopes between them. */
-function levelOf(moments: Float64Array, numbers: Float64Array): { slope: number; origin: number } {
-  const days = new Map<number, number[]>();
-  numbers.forEach((value, at) => {
-    const day = Math.floor(moments[at]! / DAY);
-    const own = days.get(day);
-    if (own) own.push(value);
-    else days.set(day, [value]);
-  });
-  const most = Math.max(...[...days.values()].map((values) => values.length));
+function levelOf(
+  { from, step, values }: Regular,
+  known: Float64Array,
+): { slope: number; origin: number } {
+  const days: { day: number; values: Float64Array }[] = [];
+  for (let at = 0, start = 0; at < values.length;) {
+    const day = Math.floor((from + at * step) / DAY);
+    let next = at;
+    let end = start;
+    for (; next < values.length && from + next * step < (day + 1) * DAY; next++)
+      if (!Number.isNaN(values[next]!)) end++;
+    if (end > start) days.push({ day, values: known.subarray(start, end) });
+    at = Math.max(next, at + 1);
+    start = end;
+  }
+  const most = Math.max(...days.map((own) => own.values.length));
   // Days that are held in part only tell of some hours.
-  const whole = [...days].filter(([, values]) => values.length >= most * 0.75);
-  if (whole.length < DAYS_FOR_TREND) return { slope: 0, origin: median(numbers) };
-  const points = whole.map(([day, values]) => ({ at: (day + 0.5) * DAY, value: median(values) }));
+  const whole = days.filter((own) => own.values.length >= most * 0.75);
+  if (whole.length < DAYS_FOR_TREND) return { slope: 0, origin: median(known) };
+  const points = whole.map((own) => ({ at: (own.day + 0.5) * DAY, value: median(own.values) }));
   const slope = theilSen(points);
   return { slope, origin: median(points.map(({ at, value }) => value - slope * at)) };
 }
@@ -149,9 +169,15 @@ export function theilSen(points: readonly { at: number; value: number }[]): numb
   return slopes.length === 0 ? 0 : median(slopes);
 }
 
+/** Values that are enough to see in which steps they come. */
+const STEPS_SEEN_IN = 2000;
+
 /** The smallest step between different values that were seen: nothing is told apart more finely. */
 function resolutionOf(values: Float64Array): number {
-  const sorted = values.slice().sort();
+  const every = Math.ceil(values.length / STEPS_SEEN_IN);
+  const sorted = new Float64Array(Math.ceil(values.length / every));
+  for (let at = 0; at < sorted.length; at++) sorted[at] = values[at * every]!;
+  sorted.sort();
   let finest = Infinity;
   let last = sorted[0]!;
   let different = 1;
@@ -163,5 +189,5 @@ function resolutionOf(values: Float64Array): number {
     }
   }
   // Where nearly each value is its own, there are no steps.
-  return different > values.length / 2 || finest === Infinity ? 0 : finest;
+  return different > sorted.length / 2 || finest === Infinity ? 0 : finest;
 }

@@ -71,7 +71,7 @@ describe('points of a series', () => {
 describe('steps of a series', () => {
   it('of a gauge hold average and extremes, and leave gaps', () => {
     const stepped = stepsOf(
-      pointsOf([0, 30 * SECOND, 2 * MINUTE, 9 * MINUTE], { value: [4, 8, 5, 99] }),
+      pointsOf([SECOND, 30 * SECOND, 2 * MINUTE + 1, 9 * MINUTE], { value: [4, 8, 5, 99] }),
       gauge,
       steps,
     );
@@ -84,13 +84,32 @@ describe('steps of a series', () => {
     expect([...increases(Float64Array.of(5, 8, 2, 2, NaN, 10))]).toEqual([NaN, 3, 2, 0, NaN, 8]);
     const points = pointsOf([-30 * SECOND, 0, MINUTE, 2 * MINUTE], { value: [100, 130, 190, 30] });
     const rates = aggregate(stepsOf(points, counter, steps), 'rate', counter, steps);
-    expect([...rates]).toEqual([0.5, 1, 0.5, NaN]);
+    expect([...rates]).toEqual([1, 0.5, NaN, NaN]);
+  });
+
+  it('hold what was measured at their end, not at their beginning', () => {
+    const stepped = stepsOf(pointsOf([0, MINUTE, MINUTE + 1], { value: [1, 2, 3] }), gauge, steps);
+    expect([...aggregate(stepped, 'avg', gauge, steps)]).toEqual([2, 3, NaN, NaN]);
+  });
+
+  it('spread what was counted over a longer interval, and leave what comes now and then where it is', () => {
+    const coarse = { from: 0, width: MINUTE, count: 60 };
+    const delta = { kind: 'sum', total: false } as const;
+    const every = pointsOf(
+      [0, 10, 20, 30, 40, 50, 60].map((minute) => minute * MINUTE),
+      { value: [600, 600, 600, 600, 600, 600, 1200] },
+    );
+    const rates = [...aggregate(stepsOf(every, delta, coarse), 'rate', delta, coarse)];
+    // Only after a few points it is known that they come at equal intervals.
+    expect(rates.slice(30, 60)).toEqual([...Array<number>(20).fill(1), ...Array<number>(10).fill(2)]);
+    const seldom = pointsOf([0, 7 * MINUTE, 31 * MINUTE, 40 * MINUTE], { value: [1, 1, 1, 1] });
+    expect([...stepsOf(seldom, delta, coarse).count].filter((count) => count > 0)).toHaveLength(3);
   });
 
   it('of members are added up; levels by their last numbers', () => {
     const sum = emptySteps(steps);
     for (const value of [3, 4])
-      addSteps(sum, stepsOf(pointsOf([0, SECOND], { value: [9, value] }), gauge, steps));
+      addSteps(sum, stepsOf(pointsOf([1, SECOND], { value: [9, value] }), gauge, steps));
     expect(aggregate(sum, 'sum', gauge, steps)[0]).toBe(7);
     expect(aggregate(sum, 'avg', gauge, steps)[0]).toBe(25 / 4);
     expect(aggregate(sum, 'count', gauge, steps)[0]).toBe(4);
@@ -104,10 +123,10 @@ describe('steps of a series', () => {
       '1..10': [NaN, 4, NaN],
     });
     const stepped = stepsOf(points, { kind: 'histogram', total: true }, steps);
-    expect([...stepped.count]).toEqual([0, 4, 3, 0]);
-    expect([...stepped.sum]).toEqual([0, 20, 3, 0]);
-    expect([...stepped.buckets!.get('1..10')!]).toEqual([0, 4, 0, 0]);
-    expect([...stepped.buckets!.get('0..1')!]).toEqual([0, 0, 3, 0]);
+    expect([...stepped.count]).toEqual([4, 3, 0, 0]);
+    expect([...stepped.sum]).toEqual([20, 3, 0, 0]);
+    expect([...stepped.buckets!.get('1..10')!]).toEqual([4, 0, 0, 0]);
+    expect([...stepped.buckets!.get('0..1')!]).toEqual([0, 3, 0, 0]);
   });
 
   it.each([
@@ -120,7 +139,7 @@ describe('steps of a series', () => {
     [{ '5..Infinity': [10], max: [25] }, 50, 15],
     [{ '0..0': [10], '0..1': [10] }, 25, 0],
   ])('of a histogram have percentiles: %j', (buckets, percentile, expected) => {
-    const points = pointsOf([0], { count: [100], ...buckets });
+    const points = pointsOf([1], { count: [100], ...buckets });
     const found = aggregate(stepsOf(points, histogram, steps), { percentile }, histogram, steps)[0];
     expect(found).toBeCloseTo(expected, 9);
   });
@@ -138,7 +157,7 @@ describe('steps of a series', () => {
               values.filter((value) => value > bounds[at - 1]! && value <= bounds[at]!).length,
             ];
           const found = aggregate(
-            stepsOf(pointsOf([0], columns), histogram, steps),
+            stepsOf(pointsOf([1], columns), histogram, steps),
             { percentile },
             histogram,
             steps,

@@ -72,18 +72,61 @@ export function mergePoints(parts: readonly SeriesPoints[]): SeriesPoints {
   const filled = parts.filter(({ times }) => times.length > 0);
   if (filled.length === 0) return noPoints();
   if (filled.length === 1 && rises(filled[0]!.times)) return filled[0]!;
-  const places: { part: number; at: number; time: number }[] = [];
-  filled.forEach(({ times }, part) => times.forEach((time, at) => places.push({ part, at, time })));
-  places.sort((a, b) => a.time - b.time || a.part - b.part || a.at - b.at);
-  const kept = places.filter(({ time }, index) => places[index + 1]?.time !== time);
+  const order = orderOf(filled);
+  const names = new Set(filled.flatMap((part) => [...part.columns.keys()]));
+  const times = new Float64Array(order.length);
+  for (let at = 0; at < order.length; at++) times[at] = filled[order.parts[at]!]!.times[order.places[at]!]!;
   const columns = new Map<string, Float64Array>();
-  for (const name of new Set(filled.flatMap((part) => [...part.columns.keys()])))
-    columns.set(
-      name,
-      Float64Array.from(kept, ({ part, at }) => filled[part]!.columns.get(name)?.[at] ?? NaN),
-    );
-  return { times: Float64Array.from(kept, ({ time }) => time), columns };
+  for (const name of names) {
+    const sources = filled.map((part) => part.columns.get(name));
+    const numbers = new Float64Array(order.length);
+    for (let at = 0; at < order.length; at++)
+      numbers[at] = sources[order.parts[at]!]?.[order.places[at]!] ?? NaN;
+    columns.set(name, numbers);
+  }
+  return { times, columns };
 }
+
+/** Which point of which part comes at each place. */
+interface Merged {
+  parts: Uint32Array;
+  places: Uint32Array;
+  length: number;
+}
+
+/** The order of the points of some parts by time: parts are few, and mostly in order by themselves, so that the earliest head of all is taken again and again. */
+function orderOf(filled: readonly SeriesPoints[]): Merged {
+  const runs = filled.map(({ times }) => (rises(times) ? undefined : placesByTime(times)));
+  const all = filled.reduce((sum, { times }) => sum + times.length, 0);
+  const merged: Merged = { parts: new Uint32Array(all), places: new Uint32Array(all), length: 0 };
+  const heads = new Uint32Array(filled.length);
+  let last = NaN;
+  for (let left = all; left > 0; left--) {
+    let part = -1;
+    let time = Infinity;
+    for (let one = 0; one < filled.length; one++) {
+      const head = heads[one]!;
+      const { times } = filled[one]!;
+      if (head === times.length) continue;
+      const own = times[runs[one]?.[head] ?? head]!;
+      if (own < time) {
+        part = one;
+        time = own;
+      }
+    }
+    const place = runs[part]?.[heads[part]!] ?? heads[part]!;
+    heads[part]!++;
+    const at = time === last ? merged.length - 1 : merged.length++;
+    merged.parts[at] = part;
+    merged.places[at] = place;
+    last = time;
+  }
+  return merged;
+}
+
+/** Places of times in their order; of equals the later given comes last. */
+const placesByTime = (times: Float64Array): Uint32Array =>
+  Uint32Array.from(times.keys()).sort((a, b) => times[a]! - times[b]! || a - b);
 
 function rises(times: Float64Array): boolean {
   for (let at = 1; at < times.length; at++) if (times[at]! <= times[at - 1]!) return false;

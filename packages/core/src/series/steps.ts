@@ -31,7 +31,8 @@ export function emptySteps({ count }: Steps): Stepped {
   };
 }
 
-const stepAt = ({ from, width }: Steps, time: number): number => Math.floor((time - from) / width);
+/** A measurement tells of the time up to it: one made just when a step ends is of that step. */
+const stepAt = ({ from, width }: Steps, time: number): number => Math.ceil((time - from) / width) - 1;
 
 /** The points of a series by step: of gauges the numbers, of sums by how much they grew, of histograms what they counted. */
 export function stepsOf(
@@ -46,7 +47,7 @@ export function stepsOf(
       break;
     case 'sum': {
       const numbers = points.columns.get(COLUMN_OF.value);
-      addNumbers(result, points.times, numbers && total ? increases(numbers) : numbers, steps);
+      addCounted(result, points.times, numbers && total ? increases(numbers) : numbers, steps);
       break;
     }
     case 'histogram':
@@ -71,6 +72,64 @@ function addNumbers(
     if (!(result.min[step]! <= number)) result.min[step] = number;
     if (!(result.max[step]! >= number)) result.max[step] = number;
     result.last[step] = number;
+  }
+}
+
+/** Gaps before a point that tell whether it is measured at equal intervals, and how equal they have to be. */
+const GAPS = 3;
+const EQUAL = 0.1;
+
+/**
+ * Microseconds that what was counted at a point was counted in, where that is more than a step: the time since the
+ * point before it, if it is measured at equal intervals. What comes only now and then is of its own step.
+ */
+function intervalAt(times: Float64Array, at: number, width: number): number {
+  const gap = at > 0 ? times[at]! - times[at - 1]! : 0;
+  if (gap <= width * (1 + EQUAL)) return 0;
+  for (let back = 1; back <= GAPS; back++) {
+    if (at - back < 1) return 0;
+    if (Math.abs(times[at - back]! - times[at - back - 1]! - gap) > EQUAL * gap) return 0;
+  }
+  return gap;
+}
+
+/** Puts a number that was counted over an interval into the steps that it reaches, by how much of it lies in each. */
+function spreadOver(
+  steps: Steps,
+  time: number,
+  interval: number,
+  put: (step: number, part: number) => void,
+): void {
+  const own = stepAt(steps, time);
+  if (interval === 0) {
+    if (own >= 0 && own < steps.count) put(own, 1);
+    return;
+  }
+  for (let step = own; step >= 0; step--) {
+    const start = steps.from + step * steps.width;
+    const part = (Math.min(time, start + steps.width) - Math.max(time - interval, start)) / interval;
+    if (part <= 0) break;
+    if (step < steps.count) put(step, part);
+  }
+}
+
+function addCounted(
+  result: Stepped,
+  times: Float64Array,
+  numbers: Float64Array | undefined,
+  steps: Steps,
+): void {
+  if (!numbers) return;
+  for (let at = 0; at < times.length; at++) {
+    const number = numbers[at]!;
+    if (Number.isNaN(number)) continue;
+    spreadOver(steps, times[at]!, intervalAt(times, at, steps.width), (step, part) => {
+      result.count[step]!++;
+      result.sum[step]! += number * part;
+      if (!(result.min[step]! <= number * part)) result.min[step] = number * part;
+      if (!(result.max[step]! >= number * part)) result.max[step] = number * part;
+      result.last[step] = number * part;
+    });
   }
 }
 
@@ -111,25 +170,27 @@ function addHistogram(result: Stepped, { times, columns }: SeriesPoints, total: 
   const least = columns.get(COLUMN_OF.min);
   const most = columns.get(COLUMN_OF.max);
   for (let at = 0; at < times.length; at++) {
-    const step = stepAt(steps, times[at]!);
-    if (step < 0 || step >= steps.count || Number.isNaN(grown[at]!)) continue;
-    result.count[step]! += grown[at]!;
-    if (grownSums && !Number.isNaN(grownSums[at]!)) result.sum[step]! += grownSums[at]!;
-    // Extremes of a total are those since its start, not of the step.
-    if (!total && least && !(result.min[step]! <= least[at]!) && !Number.isNaN(least[at]!))
-      result.min[step] = least[at]!;
-    if (!total && most && !(result.max[step]! >= most[at]!) && !Number.isNaN(most[at]!))
-      result.max[step] = most[at]!;
+    if (Number.isNaN(grown[at]!)) continue;
+    spreadOver(steps, times[at]!, intervalAt(times, at, steps.width), (step, part) => {
+      result.count[step]! += grown[at]! * part;
+      if (grownSums && !Number.isNaN(grownSums[at]!)) result.sum[step]! += grownSums[at]! * part;
+      // Extremes of a total are those since its start, not of the step.
+      if (!total && least && !(result.min[step]! <= least[at]!) && !Number.isNaN(least[at]!))
+        result.min[step] = least[at]!;
+      if (!total && most && !(result.max[step]! >= most[at]!) && !Number.isNaN(most[at]!))
+        result.max[step] = most[at]!;
+    });
   }
   const buckets = (result.buckets = new Map<string, Float64Array>());
   for (const [name, numbers] of columns) {
     if (!boundsOf(name)) continue;
     const inBucket = own(numbers, 0);
     const perStep = new Float64Array(steps.count);
-    for (let at = 0; at < times.length; at++) {
-      const step = stepAt(steps, times[at]!);
-      if (step >= 0 && step < steps.count && inBucket[at]! > 0) perStep[step]! += inBucket[at]!;
-    }
+    for (let at = 0; at < times.length; at++)
+      if (inBucket[at]! > 0)
+        spreadOver(steps, times[at]!, intervalAt(times, at, steps.width), (step, part) => {
+          perStep[step]! += inBucket[at]! * part;
+        });
     buckets.set(name, perStep);
   }
 }
@@ -165,8 +226,7 @@ export function aggregate(
   { width }: Steps,
 ): Float64Array {
   const { count, sum, min, max, last } = stepped;
-  if (typeof how === 'object')
-    return count.map((own, step) => (own > 0 ? percentileOf(stepped, step, how.percentile) : NaN));
+  if (typeof how === 'object') return percentiles(stepped, how.percentile);
   const seconds = width / 1e6;
   const each: Record<Exclude<Aggregate, object>, (step: number) => number> = {
     avg: (step) => sum[step]! / count[step]!,
@@ -181,18 +241,69 @@ export function aggregate(
 }
 
 /**
- * A percentile of what histograms counted. Within a bucket values are taken to lie evenly; buckets of
- * different bounds (senders may divide as they like) are laid over each other.
+ * A percentile of what histograms counted, for each step. Where buckets lie one after the other they are gone
+ * through once; those of different bounds (senders may divide as they like) are laid over each other.
  */
-function percentileOf({ buckets, min, max }: Stepped, step: number, percentile: number): number {
-  const filled = [...(buckets ?? [])].flatMap(([name, counts]) => {
-    const count = counts[step]!;
+function percentiles(stepped: Stepped, percentile: number): Float64Array {
+  const buckets = [...(stepped.buckets ?? [])]
+    .map(([name, counts]): Bucket => {
+      const [low, high] = boundsOf(name)!;
+      return { low, high, counts };
+    })
+    .sort((a, b) => a.low - b.low || a.high - b.high);
+  const apart = buckets.every(({ low }, at) => at === 0 || buckets[at - 1]!.high <= low);
+  const of = apart ? percentileInOrder : percentileLaidOver;
+  return stepped.count.map((own, step) => (own > 0 ? of(stepped, buckets, step, percentile) : NaN));
+}
+
+interface Bucket {
+  low: number;
+  high: number;
+  counts: Float64Array;
+}
+
+/** Bounds of a bucket in a step: open ends are as wide as is known. */
+function boundsIn({ min, max }: Stepped, { low, high }: Bucket, step: number): [from: number, to: number] {
+  const from = Number.isFinite(low) ? low : Number.isNaN(min[step]!) ? Math.min(high, 0) : min[step]!;
+  const to = Number.isFinite(high) ? high : Number.isNaN(max[step]!) ? Math.max(low, 0) : max[step]!;
+  return [from, Math.max(from, to)];
+}
+
+/** Within a bucket values are taken to lie evenly. */
+function percentileInOrder(
+  stepped: Stepped,
+  buckets: readonly Bucket[],
+  step: number,
+  percentile: number,
+): number {
+  let all = 0;
+  for (const { counts } of buckets) if (counts[step]! > 0) all += counts[step]!;
+  if (all === 0) return NaN;
+  const wanted = (percentile / 100) * all;
+  let below = 0;
+  let last = NaN;
+  for (const bucket of buckets) {
+    const count = bucket.counts[step]!;
+    if (count <= 0) continue;
+    const [from, to] = boundsIn(stepped, bucket, step);
+    if (below + count >= wanted) return from + (Math.max(0, wanted - below) / count) * (to - from);
+    below += count;
+    last = to;
+  }
+  return last;
+}
+
+function percentileLaidOver(
+  stepped: Stepped,
+  buckets: readonly Bucket[],
+  step: number,
+  percentile: number,
+): number {
+  const filled = buckets.flatMap((bucket) => {
+    const count = bucket.counts[step]!;
     if (count <= 0) return [];
-    const [low, high] = boundsOf(name)!;
-    // Open ends are as wide as is known.
-    const from = Number.isFinite(low) ? low : Number.isNaN(min[step]!) ? Math.min(high, 0) : min[step]!;
-    const to = Number.isFinite(high) ? high : Number.isNaN(max[step]!) ? Math.max(low, 0) : max[step]!;
-    return [{ from, to: Math.max(from, to), count }];
+    const [from, to] = boundsIn(stepped, bucket, step);
+    return [{ from, to, count }];
   });
   const all = filled.reduce((total, { count }) => total + count, 0);
   if (all === 0) return NaN;

@@ -1,6 +1,42 @@
-/** The middle of some numbers; NaN of none. Typed arrays sort numbers several times as fast as plain ones. */
+/** Below this many, sorting is as quick as choosing. */
+const FEW = 24;
+
+/** The middle of some numbers; NaN of none. */
 export function median(numbers: readonly number[] | Float64Array): number {
-  const sorted = Float64Array.from(numbers).sort();
-  const middle = sorted.length >> 1;
-  return sorted.length % 2 === 1 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2;
+  const own = new Float64Array(numbers);
+  const middle = own.length >> 1;
+  if (own.length <= FEW) {
+    own.sort();
+    return own.length % 2 === 1 ? own[middle]! : (own[middle - 1]! + own[middle]!) / 2;
+  }
+  const upper = nth(own, middle);
+  if (own.length % 2 === 1) return upper;
+  // What stands before the place that was chosen is no larger.
+  let lower = -Infinity;
+  for (let at = 0; at < middle; at++) if (own[at]! > lower) lower = own[at]!;
+  return (lower + upper) / 2;
+}
+
+/** The value that would stand at a place if they were sorted (Hoare's selection, 1961); moves them about. */
+function nth(values: Float64Array, place: number): number {
+  let low = 0;
+  let high = values.length - 1;
+  while (low < high) {
+    const pivot = values[(low + high) >> 1]!;
+    let left = low;
+    let right = high;
+    while (left <= right) {
+      while (values[left]! < pivot) left++;
+      while (values[right]! > pivot) right--;
+      if (left <= right) {
+        const swapped = values[left]!;
+        values[left++] = values[right]!;
+        values[right--] = swapped;
+      }
+    }
+    if (place <= right) high = right;
+    else if (place >= left) low = left;
+    else break;
+  }
+  return values[place]!;
 }

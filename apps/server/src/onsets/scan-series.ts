@@ -1,0 +1,49 @@
+import { deviationOf, type Moved, type SeriesOf, silenceOf } from '@flail/core/onsets';
+import type { Window } from '@flail/core';
+import type { Regular } from '@flail/core/series';
+import type { Progress } from '../told/progress.js';
+import type { SeriesTable } from './series-table.js';
+
+const SECOND = 1_000_000;
+/** A silence counts for as much as so many spreads. */
+const SILENT = 20;
+/** Series after which others get a turn. */
+const AT_ONCE = 50;
+
+/** Looks through all series for what left its normal range in the focus. */
+export async function scanSeries(
+  table: SeriesTable,
+  window: Window,
+  progress: Progress,
+): Promise<{ moved: Moved[]; scanned: number }> {
+  // Behind the last that was measured of anything, nothing can be said to be silent.
+  const last = Math.max(...table.map(({ series }) => lastKnown(series)));
+  const focus = { from: window.from / SECOND, to: Math.min(window.to / SECOND, last) };
+  const moved: Moved[] = [];
+  for (const [at, { series, edges, ...row }] of table.entries()) {
+    if (at % AT_ONCE === 0) {
+      progress.tell(at, table.length);
+      await new Promise((resolve) => setImmediate(resolve));
+    }
+    const deviation = deviationOf(series, focus, edges);
+    const silence = !deviation && isMeasured(row.drawn) && silenceOf(series, focus);
+    if (deviation) moved.push({ ...row, deviation });
+    else if (silence)
+      moved.push({
+        ...row,
+        kind: 'availability',
+        deviation: { ...silence, side: 'below', value: 0, spreads: SILENT, silent: true },
+      });
+  }
+  return { moved, scanned: table.length };
+}
+
+/** Figures of requests have no value where there were too few. */
+const isMeasured = (drawn: SeriesOf): boolean => drawn.of === 'metric' && drawn.aggregate !== 'p95';
+
+/** End of the last step that has a value, seconds. */
+function lastKnown({ from, step, values }: Regular): number {
+  let at = values.length;
+  while (at > 0 && Number.isNaN(values[at - 1]!)) at--;
+  return from + at * step;
+}

@@ -1,0 +1,159 @@
+import type { Moved, RequestFigure, SeriesOf } from '@flail/core/onsets';
+import { kindOf } from '@flail/core/onsets';
+import { operationOf, type Request } from '@flail/core/requests';
+import { requestSeries } from '@flail/core/impact';
+import {
+  type Aggregate,
+  addSteps,
+  aggregate,
+  boundsOf,
+  decodePoints,
+  mergePoints,
+  type Regular,
+  type Stepped,
+  type Steps,
+  stepsOf,
+} from '@flail/core/series';
+import type { Subject, TableMember } from '../requests/analysis-tasks.js';
+import type { RequestData } from '../requests/request-data.js';
+import type { Progress } from '../told/progress.js';
+import type { SeriesReader } from '../series/series-reader.js';
+
+const SECOND = 1_000_000;
+/** Measurements in a step from which on its percentiles and shares are told. */
+const FIRM = 10;
+/** Series that are read in one go. */
+const AT_ONCE = 40;
+
+/** A series step by step, with what it is of. */
+export interface TableRow extends Omit<Moved, 'deviation'> {
+  series: Regular;
+  /** Bounds of the buckets that percentiles are told from. */
+  edges?: number[];
+}
+
+/** All series of a data set in equal steps, and the figures of requests by operation. */
+export type SeriesTable = TableRow[];
+
+/** Builds the table of all series over some steps. */
+export async function seriesTable(
+  data: RequestData,
+  reader: SeriesReader,
+  subject: Subject,
+  { steps, members }: { steps: Steps; members: readonly TableMember[] },
+  progress: Progress,
+): Promise<SeriesTable> {
+  const rows: SeriesTable = [];
+  const [from, step] = [steps.from / SECOND, steps.width / SECOND];
+  const histograms = new Map<string, Omit<TableRow, 'series' | 'kind' | 'drawn'> & Summed>();
+  const add = (
+    of: Omit<TableRow, 'series' | 'kind'>,
+    figure: Parameters<typeof kindOf>[2],
+    series: Regular,
+  ): void => void rows.push({ ...of, kind: kindOf(of.measure, of.unit, figure), series });
+  for (let at = 0; at < members.length; at += AT_ONCE) {
+    const part = members.slice(at, at + AT_ONCE);
+    const stored = await reader.points(
+      part.map(({ id }) => id),
+      steps.from,
+      steps.from + steps.width * steps.count,
+    );
+    for (const { id, fresh, metric, unit, kind, total, labels } of part) {
+      const points = mergePoints([...(stored.get(id) ?? []), ...fresh.map(decodePoints)]);
+      const stepped = stepsOf(points, { kind, total }, steps);
+      const { service = '', ...rest } = labels;
+      const member = rest.instance ?? rest.host ?? Object.values(rest).join(', ');
+      const measure = tagged(metric, rest);
+      const found = { id: String(id), measure, unit, service, member };
+      if (kind === 'histogram') {
+        // Percentiles of single members are told from a few values a minute; those of all together are firmer.
+        const key = `${service}\n${measure}`;
+        const sum = histograms.get(key);
+        if (sum) addSteps(sum.stepped, stepped);
+        else histograms.set(key, { ...found, member: service, metric, labels: shared(labels), stepped });
+        continue;
+      }
+      const how = kind === 'gauge' ? 'avg' : 'rate';
+      add(
+        {
+          ...found,
+          drawn: { of: 'metric', metric, labels, aggregate: how },
+          unit: kind === 'gauge' ? unit : `${unit}/s`,
+        },
+        kind === 'gauge' ? 'gauge' : 'rate',
+        { from, step, values: aggregate(stepped, how, { kind }, steps) },
+      );
+    }
+    progress.tell(Math.min(at + AT_ONCE, members.length), members.length);
+  }
+  for (const { metric, labels, stepped, ...found } of histograms.values()) {
+    const of = (how: Aggregate): Float64Array => aggregate(stepped, how, { kind: 'histogram' }, steps);
+    const drawn = (how: 'rate' | 'p95'): SeriesOf => ({ of: 'metric', metric, labels, aggregate: how });
+    const count = { ...found, id: `${found.id} count`, measure: `${found.measure} count`, unit: '/s' };
+    add({ ...count, drawn: drawn('rate') }, 'rate', { from, step, values: of('rate') });
+    const values = of({ percentile: 95 }).map((value, at) => (stepped.count[at]! >= FIRM ? value : NaN));
+    const edges = edgesOf(stepped);
+    const p95 = { ...found, id: `${found.id} p95`, measure: `${found.measure} p95`, drawn: drawn('p95'), edges };
+    add(p95, 'percentile', { from, step, values });
+  }
+  const past = { from: steps.from, to: subject.window.to };
+  for (const own of byOperation(await data.requests(subject, past))) {
+    const { service, name } = own[0]!;
+    const of = requestSeries(own, past, step);
+    for (const [measure, unit, figure] of FIGURES) {
+      const drawn: SeriesOf = { of: 'requests', figure, service, operation: name };
+      const found = { id: `${service} ${name} ${measure}`, measure, unit, service, member: name, drawn };
+      const { rate } = of;
+      const values =
+        figure === 'rate'
+          ? rate
+          : of[figure === 'failed' ? 'failedShare' : figure].map((value, at) =>
+              (rate[at]! * step) / 60 >= FIRM ? value : NaN,
+            );
+      add(found, FIGURE_KINDS[figure], { from: of.from, step: of.step, values });
+    }
+  }
+  return rows;
+}
+
+interface Summed {
+  metric: string;
+  labels: Record<string, string>;
+  stepped: Stepped;
+}
+
+/** Bounds of the buckets of a histogram, in their order. */
+const edgesOf = ({ buckets }: Stepped): number[] =>
+  [...new Set([...(buckets?.keys() ?? [])].flatMap((name) => boundsOf(name) ?? []))]
+    .filter(Number.isFinite)
+    .sort((a, b) => a - b);
+
+const FIGURES: [measure: string, unit: string, figure: RequestFigure][] = [
+  ['requests', '/min', 'rate'],
+  ['share that fails', 'share', 'failed'],
+  ['median duration', 's', 'p50'],
+  ['p95 duration', 's', 'p95'],
+];
+
+const FIGURE_KINDS = { rate: 'rate', failed: 'share', p50: 'percentile', p95: 'percentile' } as const;
+
+function byOperation(requests: readonly Request[]): Request[][] {
+  const found = new Map<string, Request[]>();
+  for (const request of requests) {
+    const own = found.get(operationOf(request));
+    if (own) own.push(request);
+    else found.set(operationOf(request), [request]);
+  }
+  return [...found.values()];
+}
+
+/** Labels that tell single machines apart are members; others are part of what is measured. */
+const PLACES = new Set(['instance', 'host', 'site', 'service.version']);
+
+const shared = (labels: Readonly<Record<string, string>>): Record<string, string> =>
+  Object.fromEntries(Object.entries(labels).filter(([label]) => !PLACES.has(label)));
+
+function tagged(name: string, labels: Readonly<Record<string, string>>): string {
+  const kinds = Object.entries(labels).filter(([label]) => !PLACES.has(label));
+  return kinds.length === 0 ? name : `${name} (${kinds.map(([, value]) => value).join(', ')})`;
+}

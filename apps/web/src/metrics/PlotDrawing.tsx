@@ -1,0 +1,69 @@
+import { useElementSize, useMergedRef } from '@mantine/hooks';
+import { type Ref, useEffect, useImperativeHandle, useRef } from 'react';
+import type { DrawingHandle } from '../charts/Drawing.js';
+import { connect, init } from '../charts/echarts.js';
+import { coloursOf } from '../charts/colours.js';
+import { type PlotDrawn, plotOption } from './plot-option.js';
+
+interface Props {
+  drawn: PlotDrawn;
+  height: number;
+  /** A stretch of time was drawn. */
+  onStretch: (from: number, to: number) => void;
+  /** A moment, or a sample request, was pressed. */
+  onPoint: (moment: number, trace?: string) => void;
+  ref?: Ref<DrawingHandle>;
+}
+
+/** Plots whose cursors go together. */
+const TOGETHER = 'plots';
+
+interface BrushEnd {
+  areas: { coordRange?: [number, number] }[];
+}
+
+/** Draws a plot; pressing tells of a moment, drawing a stretch of time. */
+export default function PlotDrawing({ drawn, height, onStretch, onPoint, ref }: Props) {
+  const { ref: sized, width } = useElementSize<HTMLDivElement>();
+  const host = useRef<HTMLDivElement>(null);
+  const merged = useMergedRef(sized, host);
+  const chart = useRef<ReturnType<typeof init>>(undefined);
+  const told = useRef({ onStretch, onPoint });
+  useEffect(() => {
+    told.current = { onStretch, onPoint };
+  });
+  useEffect(() => {
+    const element = host.current;
+    if (!element || width === 0) return undefined;
+    const own = init(element, null, { renderer: 'svg', width, height });
+    own.group = TOGETHER;
+    connect(TOGETHER);
+    own.setOption(plotOption(drawn, coloursOf(element)));
+    own.dispatchAction({
+      type: 'takeGlobalCursor',
+      key: 'brush',
+      brushOption: { brushType: 'lineX', brushMode: 'single' },
+    });
+    const momentAt = (x: number): number => own.convertFromPixel({ xAxisIndex: 0 }, x) as number;
+    let pressed = NaN;
+    own.getZr().on('mousedown', (event) => {
+      pressed = event.offsetX;
+    });
+    own.getZr().on('click', (event) => {
+      if (Math.abs(event.offsetX - pressed) < 4) told.current.onPoint(momentAt(event.offsetX));
+    });
+    own.on('click', (event) => {
+      const { trace } = (event.data ?? {}) as { trace?: string };
+      if (trace !== undefined) told.current.onPoint((event.value as [number, number])[0], trace);
+    });
+    own.on('brushEnd', (event) => {
+      const range = (event as unknown as BrushEnd).areas[0]?.coordRange;
+      own.dispatchAction({ type: 'brush', areas: [] });
+      if (range && range[1] - range[0] > 1000) told.current.onStretch(range[0], range[1]);
+    });
+    chart.current = own;
+    return () => own.dispose();
+  }, [width, height, drawn]);
+  useImperativeHandle(ref, () => ({ svg: () => chart.current?.renderToSVGString() ?? '' }), []);
+  return <div ref={merged} style={{ height }} aria-hidden />;
+}

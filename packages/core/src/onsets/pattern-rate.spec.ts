@@ -1,0 +1,46 @@
+import { rateDeviation } from './pattern-rate.js';
+
+const MINUTE = 60;
+const DAY = 1440;
+/** Eight days of lines by the minute, the focus being the last forty minutes. */
+const series = (of: (minute: number) => number) => ({
+  from: 0,
+  step: MINUTE,
+  values: Array.from({ length: 8 * DAY }, (_, at) => of(at - 8 * DAY)),
+});
+const focus = { from: (8 * DAY - 40) * MINUTE, to: 8 * DAY * MINUTE };
+const minutesIn = (seconds: number): number => seconds / MINUTE - 8 * DAY;
+
+describe('lines of a pattern that came up', () => {
+  it('begin with the first line of what was never seen', () => {
+    const found = rateDeviation(
+      series((minute) => (minute >= -31 ? 1 : 0)),
+      focus,
+      (8 * DAY - 31) * MINUTE + 20,
+    )!;
+    expect(minutesIn(found.onset)).toBeCloseTo(-31 + 20 / 60, 6);
+    expect(found).toMatchObject({ side: 'above', goesOn: true, usual: 0 });
+  });
+
+  it('begin where they came more often than before, and end where they stopped', () => {
+    const found = rateDeviation(
+      series((minute) => (minute >= -30 && minute < -10 ? 20 : 2)),
+      focus,
+    )!;
+    expect(Math.abs(minutesIn(found.onset) + 30)).toBeLessThanOrEqual(2);
+    expect(Math.abs(minutesIn(found.end) + 10)).toBeLessThanOrEqual(2);
+    expect(found.goesOn).toBe(false);
+    expect(found.value).toBeGreaterThan(5 * found.usual);
+  });
+
+  it.each([
+    ['as often as ever', (minute: number) => (minute % 3 === 0 ? 4 : 2)],
+    ['a few only', (minute: number) => (minute >= -14 ? 1 : 0)],
+    ['in one burst of a minute', (minute: number) => (minute === -20 ? 60 : 0)],
+    ['every day at this time', (minute: number) => (minute % DAY >= -30 ? 9 : 0)],
+    ['at this time a week ago', (minute: number) => (minute >= -30 || (minute < -7 * DAY && minute >= -7 * DAY - 30) ? 9 : 0)],
+    ['every four hours', (minute: number) => (((minute % 240) + 240) % 240 >= 210 ? 9 : 0)],
+  ])('are no news where they come %s', (_, of) => {
+    expect(rateDeviation(series(of), focus)).toBeUndefined();
+  });
+});
