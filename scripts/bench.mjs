@@ -2,12 +2,13 @@
 // npm run bench -- surprise DRAWS HOURS SEED: where the episode's rare line stands, over fleets of many seeds.
 // npm run bench -- engine LINES ROUNDS: intake, size on disk and the questions, against yardsticks.
 // npm run bench -- kill MOMENTS: ends the server at random moments while lines come in.
+// npm run bench -- episodes DRAWS STRENGTH SEED [quiet]: whether the episodes are found, by the tool that has to find each.
 // npm run bench -- grouping DRAWS TEMPLATES LINES SEED [verbose]: how rightly lines are grouped into patterns.
 import { prepare, run } from './setup.mjs';
 
 const [what = 'intake', ...rest] = process.argv.slice(2);
-if (!['intake', 'engine', 'surprise', 'grouping', 'kill'].includes(what)) {
-  console.error(`There is no bench "${what}"; there are intake, engine, surprise, grouping and kill.`);
+if (!['intake', 'engine', 'surprise', 'episodes', 'grouping', 'kill'].includes(what)) {
+  console.error(`There is no bench "${what}"; there are intake, engine, surprise, episodes, grouping and kill.`);
   process.exit(1);
 }
 prepare();

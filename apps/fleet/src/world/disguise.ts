@@ -1,7 +1,7 @@
 import { PORTS, SERVICES, SITES, VESSELS } from './company.js';
 import type { Random } from './random.js';
 
-/** Words of messages, metrics and jobs that tests draw anew, so that nothing can be found by knowing them. */
+/** Words of messages, metrics and jobs that tests draw anew, so that nothing can be found by knowing them. None of them is a word of the protocols that they are sent by. */
 const WORDS = [
   ...['lease', 'leases', 'fencing', 'token', 'rejected', 'granted', 'berth', 'berths', 'boarding', 'boarded'],
   ...['passengers', 'sailing', 'sailings', 'shallow', 'calibration', 'offset', 'datum', 'gateway', 'notice'],
@@ -14,7 +14,6 @@ const WORDS = [
     'quotes',
     'priced',
     'tide',
-    'gauge',
     'hull_tiles',
   ],
   ...[

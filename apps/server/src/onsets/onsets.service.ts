@@ -20,6 +20,7 @@ import { ChangesService } from '../events/changes.service.js';
 import { PatternRatesService } from '../query/pattern-rates.service.js';
 import { PatternsService } from '../query/patterns.service.js';
 import type { Asked } from '../query/planner.js';
+import { QueryService } from '../query/query.service.js';
 import { RequestsService } from '../requests/requests.service.js';
 import { watched } from '../told/progress.js';
 import { TopologyService } from '../topology/topology.service.js';
@@ -32,6 +33,9 @@ const PATTERNS = 200;
 /** Changes are told of from so long before the focus, microseconds. */
 const BEFORE = 1800 * SECOND;
 const MOST_CHANGES = 200;
+const MINUTE = 60;
+/** Lines a minute that are hardly any. */
+const SELDOM = 0.5;
 
 /** What moved, in the order in which it began, and where it may have begun. */
 @Injectable()
@@ -41,6 +45,7 @@ export class OnsetsService {
     private readonly series: SeriesAsked,
     private readonly patterns: PatternsService,
     private readonly rates: PatternRatesService,
+    private readonly queries: QueryService,
     private readonly topologies: TopologyService,
     private readonly changes: ChangesService,
   ) {}
@@ -99,12 +104,32 @@ export class OnsetsService {
       steps,
     );
     const focus = { from: asked.window.from / SECOND, to: asked.window.to / SECOND };
-    const moved = up.flatMap((one): Moved[] => {
-      const first = one.change === 'first seen' ? microsOf(one.firstSeen) / SECOND : undefined;
-      const deviation = rateDeviation(rates.get(one.id)!, focus, first);
-      return deviation ? [{ ...patternSeries(one), deviation }] : [];
-    });
-    return { moved, scanned: patterns.length };
+    const moved = await Promise.all(
+      up.map(async (one): Promise<Moved[]> => {
+        const first = one.change === 'first seen' ? microsOf(one.firstSeen) / SECOND : undefined;
+        const deviation = rateDeviation(rates.get(one.id)!, focus, first);
+        if (!deviation) return [];
+        const onset = await this.firstLine(asked, one.id, deviation);
+        return [{ ...patternSeries(one), deviation: { ...deviation, onset } }];
+      }),
+    );
+    return { moved: moved.flat(), scanned: patterns.length };
+  }
+
+  /** The time of the first line in the minute in which a pattern began to come up, where hardly any came before. */
+  private async firstLine(asked: Asked, id: string, { onset, usual }: Moved['deviation']): Promise<number> {
+    if (usual > SELDOM) return onset;
+    const from = Math.floor(onset / MINUTE) * MINUTE;
+    const { records } = await this.queries.search(
+      {
+        ...asked,
+        window: { from: from * SECOND, to: (from + MINUTE) * SECOND },
+        scope: asked.scope === '' ? `pattern ${id}` : `(${asked.scope}) and pattern ${id}`,
+      },
+      'oldest',
+      1,
+    );
+    return records[0] ? microsOf(records[0].time) / SECOND : onset;
   }
 }
 

@@ -110,10 +110,12 @@ export class PlotsService {
     const at = Array.from({ length: steps.count }, (_, step) =>
       range.at((steps.from + (step + 0.5) * steps.width) / 1e6),
     );
+    // What was never below nothing is not expected to be.
+    const least = before.some((value) => value < 0) ? -Infinity : 0;
     const moved = deviationOf(whole, focus);
     const hidden = await this.hiddenBy(asked, source, moved);
     return {
-      normal: { low: at.map(({ low }) => low), high: at.map(({ high }) => high) },
+      normal: { low: at.map(({ low }) => Math.max(least, low)), high: at.map(({ high }) => high) },
       ...(moved && { moved: deviationBody(moved) }),
       ...(hidden && { hidden }),
     };

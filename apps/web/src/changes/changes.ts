@@ -51,7 +51,10 @@ export function changesFinding(
   const told = `${plural(changes.length, 'change')}`;
   if (near && near.length > 0) {
     const ranked = onsets!.origins[0];
-    const first = near.find(({ then }) => then!.group === ranked?.group) ?? near[0]!;
+    const first =
+      near.find(({ then }) => then!.group === ranked?.group) ??
+      near.find(({ service, then }) => onsets!.groups[then!.group]!.service === service) ??
+      near[0]!;
     return `${told}; ${first.title} at ${clockTime(first.time).slice(0, 5)} stands nearest before what moved, ${groupName(onsets!.groups[first.then!.group]!)}.`;
   }
   if (!focus) return `${told}.`;

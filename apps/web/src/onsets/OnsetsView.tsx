@@ -18,6 +18,8 @@ import { useKeys, useRowKeys } from '../frame/keys.js';
 import { usePinning } from '../pins/usePinning.js';
 import { LongWait } from '../states/LongWait.js';
 import { Failure, Message } from '../states/States.js';
+import { plotOf, plotsText } from '../metrics/plots.js';
+import { GroupPlot } from './GroupPlot.js';
 import { GLYPHS, groupName, onsetsFinding, onsetTime, sizeText, valueOf } from './sentences.js';
 import list from '../frame/list.module.css';
 import classes from './onsets.module.css';
@@ -192,10 +194,17 @@ function Ladder({ answer: { groups, changes, depends }, focus, chosen, onChoose 
   );
 }
 
+const cap = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
+
 const short = (text: string, length: number): string =>
   text.length <= length ? text : `${text.slice(0, Math.max(8, length - 1))}…`;
 
 const CANDIDATES = 4;
+const ROLE_WORDS = {
+  'likely origin': 'may be the origin',
+  consequence: 'a consequence',
+  open: 'open whether cause or consequence',
+} as const;
 
 function Origins({
   answer: { groups, origins, changes },
@@ -207,14 +216,16 @@ function Origins({
   return (
     <>
       <h2>Where it may have begun</h2>
-      {origins.slice(0, CANDIDATES).map(({ group, reasons }, at) => (
+      {origins.slice(0, CANDIDATES).map(({ group, role, reasons }, at) => (
         <div key={group} className={classes.origin}>
           <p>
             {at + 1}.{' '}
             <button type="button" className="word" onClick={() => onChoose(String(group))}>
               {groupName(groups[group]!)}
             </button>{' '}
-            <span className="soft">{onsetTime(groups[group]!.onset)}</span>
+            <span className="soft">
+              {onsetTime(groups[group]!.onset)}, {ROLE_WORDS[role]}
+            </span>
           </p>
           <ul>
             {reasons.map(({ for: speaks, text }) => (
@@ -257,8 +268,12 @@ function Chosen({
   const pin = usePinning();
   const { members, onset, end, goesOn, service, kind, pattern } = group;
   const origin = answer.origins.find((one) => one.group === index);
-  const go = (path: string, scope: string): void => {
-    const next = writeState(carriedParameters(parameters), { scope: narrow(state.scope, scope) });
+  const go = (path: string, scope: string, more: Record<string, string> = {}): void => {
+    const next = writeState(
+      carriedParameters(parameters),
+      scope === '' ? {} : { scope: narrow(state.scope, scope) },
+    );
+    for (const [name, value] of Object.entries(more)) next.set(name, value);
     void navigate(`${path}?${next.toString()}`, {
       state: {
         carried: `${groupName(group)}, from its onset at ${onsetTime(onset)}`,
@@ -290,6 +305,21 @@ function Chosen({
             its lines
           </button>
         )}
+        <button type="button" className="word" onClick={() => go('/metrics', '', { plots: plotsText([plotOf(group.source)]) })}>
+          in Metrics
+        </button>
+        <button
+          type="button"
+          className="word"
+          onClick={() => go('/metrics', '', { plots: plotsText([plotOf(group.source)]), side: 'with' })}
+        >
+          what moved with it
+        </button>
+        {service !== '' && (
+          <button type="button" className="word" onClick={() => go('/patterns', `service = "${service}"`)}>
+            patterns of {service}
+          </button>
+        )}
         {service !== '' && (
           <button type="button" className="word" onClick={() => go('/requests', `service = "${service}"`)}>
             requests through {service}
@@ -310,7 +340,8 @@ function Chosen({
         </button>
       </p>
       {origin && (
-        <ul className={classes.origin}>
+        <ul className={classes.origin} aria-label={`For and against: ${ROLE_WORDS[origin.role]}`}>
+          <li>{cap(ROLE_WORDS[origin.role])}.</li>
           {origin.reasons.map(({ for: speaks, text }) => (
             <li key={text} data-for={speaks}>
               <b>{speaks ? 'for' : 'against'}</b> {text}
@@ -318,6 +349,7 @@ function Chosen({
           ))}
         </ul>
       )}
+      <GroupPlot source={group.source} name={groupName(group)} />
       {pattern === undefined && (
         <>
           <h2>{members.length === 1 ? 'One series' : `${members.length} series`}</h2>

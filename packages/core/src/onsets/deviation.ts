@@ -83,22 +83,23 @@ export function deviationOf(
   };
   const start = Math.max(0, first - BACK);
   // Where it was off for long already, only what goes beyond that is of this focus.
-  const limited = (side: 1 | -1): ((at: number) => boolean) => {
+  const limitOf = (side: 1 | -1): number => {
     const lately: number[] = [];
     for (let at = Math.max(0, first - LATELY); at < first; at++)
       if (!Number.isNaN(values[at]!)) lately.push(side * offBy(at));
     const off = lately.filter((one) => one > LIMIT).length > lately.length / 2;
-    const limit = off ? BEYOND * lately.sort((a, b) => a - b)[Math.floor(0.9 * lately.length)]! : LIMIT;
-    return (at) => side * offBy(at) > limit;
+    return off ? BEYOND * lately.sort((a, b) => a - b)[Math.floor(0.9 * lately.length)]! : LIMIT;
   };
-  let best: { from: number; to: number; side: 1 | -1; weight: number } | undefined;
-  for (const side of [1, -1] as const)
-    for (const stretch of stretchesOf(start, end, limited(side))) {
+  let best: { from: number; to: number; side: 1 | -1; weight: number; limit: number } | undefined;
+  for (const side of [1, -1] as const) {
+    const limit = limitOf(side);
+    for (const stretch of stretchesOf(start, end, (at) => side * offBy(at) > limit)) {
       if (stretch.to <= first) continue;
       const weight = stretch.steps.reduce((sum, at) => sum + Math.min(50, Math.abs(offBy(at))), 0);
       if (stretch.steps.length >= SUSTAINED && weight >= EVIDENCE && (!best || weight > best.weight))
-        best = { ...stretch, side, weight };
+        best = { ...stretch, side, weight, limit };
     }
+  }
   if (!best) return undefined;
   const { side } = best;
   const own = Array.from({ length: best.to - best.from }, (_, at) => best.from + at).filter(
@@ -129,7 +130,8 @@ export function deviationOf(
     return Math.min(1, Math.max(0, 1 - Math.max(0, first) / next));
   };
   let onset = best.from;
-  const departed = Math.max(DEPARTED, PART * spreads);
+  // Where it was off already, what it was off by before is not yet it.
+  const departed = Math.max(DEPARTED, PART * spreads, best.limit > LIMIT ? best.limit / BEYOND : 0);
   while (onset > Math.max(0, best.from - BACK) && side * offBy(onset - 1) > departed) onset--;
   // An unrest before it that was a small part of what it came to is not yet it.
   while (onset < best.to - SUSTAINED && side * offBy(onset) < departed) onset++;

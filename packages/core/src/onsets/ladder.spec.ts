@@ -124,6 +124,21 @@ describe('candidates for the origin', () => {
     });
   });
 
+  it('say of more load that nobody suffers from that it comes down from who calls', () => {
+    const pushed = groupsOf([
+      moved('database', 'sessions', 0),
+      moved('sender', 'lines', 20, { kind: 'volume' }),
+      moved('database', 'refused', 1800, { kind: 'errors' }),
+    ]);
+    const calls = [{ from: 'sender', to: 'database' }];
+    const roles = (groups: typeof pushed) =>
+      originsOf(groups, calls, []).map(({ group, role }) => `${groups[group]!.measure}: ${role}`);
+    expect(roles(pushed)).toEqual(['lines: likely origin', 'sessions: consequence', 'refused: consequence']);
+    // Where who depends on it gets slower with it, it may be at fault itself.
+    const slow = groupsOf([moved('database', 'sessions', 0), moved('sender', 'time', 20, { kind: 'latency' })]);
+    expect(roles(slow)[0]).not.toBe('sessions: consequence');
+  });
+
   it('tell what moved first after a change that may have to do with it', () => {
     const calls = [{ from: 'edge', to: 'nest' }];
     const found = groupsOf([moved('edge', 'latency', 300), moved('other', 'heat', 10)]);

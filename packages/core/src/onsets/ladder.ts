@@ -115,6 +115,8 @@ const firstOf = (onsets: readonly number[]): number =>
 
 /** A change so many seconds before an onset may be its cause. */
 const CLOSE = 900;
+/** Within so many seconds something that is at fault makes itself felt in who depends on it. */
+const SUFFERS = 300;
 /** Onsets so many seconds apart can not be told apart. */
 const TOGETHER = 60;
 
@@ -135,6 +137,16 @@ export function originsOf(
   if (groups.length === 0) return [];
   const reaches = reachingOf(calls);
   const services = new Set(groups.map(({ service }) => service).filter(Boolean));
+  /** More load on something, at a time when neither it nor who depends on it got slower or failed. */
+  const pushed = ({ service, kind, side, onset }: OnsetGroup): boolean =>
+    side === 'above' &&
+    (kind === 'load' || kind === 'saturation') &&
+    !groups.some(
+      (other) =>
+        (other.kind === 'latency' || other.kind === 'errors') &&
+        Math.abs(other.onset - onset) <= SUFFERS &&
+        (other.service === service || reaches(other.service, service)),
+    );
   return groups
     .map((group, index): OriginCandidate => {
       const { service, onset } = group;
@@ -170,6 +182,14 @@ export function originsOf(
           text: `${listed(drivers)}, which ${alone(drivers) ? 'calls' : 'call'} it, moved earlier`,
         });
       }
+      const pushing = pushed(group) ? callers.filter((other) => Math.abs(other.onset - onset) <= TOGETHER) : [];
+      if (drivers.length === 0 && pushing.length > 0) {
+        score -= 2;
+        reasons.push({
+          for: false,
+          text: `${listed(pushing)}, which ${alone(pushing) ? 'calls' : 'call'} it, moved with it, and nothing got slower or failed then: load comes down from who calls`,
+        });
+      }
       const [change] = changes.filter((one) => one.service === service && isBefore(one, group)).sort(latest);
       // On the way to what is called, a change may show there first.
       const [above] = changes
@@ -189,8 +209,8 @@ export function originsOf(
       if (group.kind === 'load') score += 0.3;
       if (group.kind === 'latency' || group.kind === 'errors') score -= 0.3;
       score += Math.min(0.5, Math.log10(Math.max(1, group.spreads)) / 6);
-      const pushed = causes.length + drivers.length > 0;
-      const role = pushed ? 'consequence' : earlier === 0 && later > 0 ? 'likely origin' : 'open';
+      const caused = causes.length + drivers.length + pushing.length > 0;
+      const role = caused ? 'consequence' : earlier === 0 && later > 0 ? 'likely origin' : 'open';
       return { group: index, score, role, reasons };
     })
     .sort((a, b) => b.score - a.score || a.group - b.group);
@@ -220,14 +240,21 @@ export function movedAfter(
 ): { group: number; seconds: number } | undefined {
   if (change.service === '') return undefined;
   const reaches = reachingOf(calls);
-  const group = groups.findIndex(
-    (one) =>
-      isBefore(change, one) &&
-      (one.service === change.service ||
-        reaches(one.service, change.service) ||
-        reaches(change.service, one.service)),
-  );
-  return group < 0 ? undefined : { group, seconds: Math.max(0, groups[group]!.onset - change.at) };
+  // Its own service tells most, then what it calls, then who depends on it.
+  const nearness = ({ service }: OnsetGroup): number =>
+    service === change.service
+      ? 0
+      : reaches(change.service, service)
+        ? 1
+        : reaches(service, change.service)
+          ? 2
+          : Infinity;
+  const related = groups.filter((one) => isBefore(change, one) && nearness(one) < Infinity);
+  const first = Math.min(...related.map(({ onset }) => onset));
+  const [group] = related
+    .filter(({ onset }) => onset <= first + TOGETHER)
+    .sort((a, b) => nearness(a) - nearness(b) || a.onset - b.onset);
+  return group && { group: groups.indexOf(group), seconds: Math.max(0, group.onset - change.at) };
 }
 
 const isBefore = ({ at, service }: ChangeNear, { onset }: OnsetGroup): boolean =>

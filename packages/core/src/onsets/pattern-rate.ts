@@ -64,13 +64,18 @@ export function rateDeviation(
   const known = firstSeen !== undefined && firstSeen >= from + start * step - step;
   return {
     side: 'above',
-    onset: known ? firstSeen : from + onset * step,
+    onset: known ? firstSeen : from + (onset + lateBy(values[onset]!, values[onset + 1] ?? 0)) * step,
     end: from + last * step,
     goesOn: last >= end - 2 * width,
     value: level * perMinute,
     usual: usual * perMinute,
     spreads: (level - usual) / Math.sqrt(usual + 1),
   };
+
+  /** A step in which it began tells by how few lines it has, against the next, how late in it that was. */
+  function lateBy(own: number, next: number): number {
+    return next > own ? 1 - own / next : 0;
+  }
 
   function isHabit(): boolean {
     let alike = 0;

@@ -1,0 +1,129 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { EpisodeId, Placements } from '../../apps/fleet/src/episodes/placement.js';
+import { placed } from '../../apps/fleet/src/episodes/placement.js';
+import type { Variant } from '../../apps/fleet/src/episodes/variants.js';
+import { Fleet } from '../../apps/fleet/src/fleet.js';
+import { Sender } from '../../apps/fleet/src/sending/sender.js';
+import { DAY, HOUR, MINUTE } from '../../apps/fleet/src/world/clock.js';
+import { type Disguise, drawDisguise } from '../../apps/fleet/src/world/disguise.js';
+import { Random } from '../../apps/fleet/src/world/random.js';
+import { addSignals, noSignals } from '../../apps/fleet/src/world/signals.js';
+
+/** Days of history that are sent: enough to know what is normal by the time of day. */
+export const HISTORY_DAYS = 3;
+const STRETCH = 64_000;
+
+/** A fleet whose names are drawn, its history in a server of its own. */
+export interface World {
+  anchor: number;
+  episodes: Placements;
+  disguise: Disguise;
+  post: <T>(path: string, body: object) => Promise<T>;
+  get: <T>(path: string) => Promise<T>;
+  end: () => Promise<void>;
+}
+
+interface Wanted {
+  seed: string;
+  anchor: number;
+  episodes: Placements;
+  scale: number;
+  variants?: readonly Variant[];
+}
+
+/** Places the episodes named in slots of the last day, in an order and at moments that are drawn. */
+export function drawPlacements(
+  ids: readonly EpisodeId[],
+  anchor: number,
+  random: Random,
+  strength: number,
+): Placements {
+  const slots = [23, 18, 13, 8, 3.2].map((hours) => anchor - hours * HOUR);
+  const placements: Placements = {};
+  for (const id of ids) {
+    if (id === 'E2') placements.E2 = placed('E2', anchor - 2 * DAY, strength);
+    else if (id === 'E3') placements.E3 = placed('E3', anchor - (4 + random.whole(14)) * HOUR, strength);
+    else if (id === 'E5') placements.E5 = placed('E5', anchor - 40 * DAY, strength);
+    else if (id === 'E6') placements.E6 = placed('E6', anchor - (30 + random.whole(40)) * MINUTE, strength);
+    else {
+      const [slot] = slots.splice(random.whole(slots.length), 1);
+      placements[id] = placed(id, slot! + random.whole(90) * MINUTE, strength);
+    }
+  }
+  return placements;
+}
+
+/** Starts a server on an empty store and sends it the history of a fleet. */
+export async function startWorld({ seed, anchor, episodes, scale, variants = [] }: Wanted): Promise<World> {
+  const data = mkdtempSync(join(tmpdir(), 'flail-episodes-'));
+  const { server, url } = await startServer(data);
+  const disguise = drawDisguise(new Random(`disguise/${seed}`));
+  const fleet = new Fleet({ seed, anchor, episodes, scale, variants });
+  const sender = new Sender(url, seed, disguise);
+  const first = anchor - HISTORY_DAYS * DAY;
+  for (let at = first; at < anchor;) {
+    const signals = noSignals();
+    const name = String(at);
+    for (; at < anchor && signals.lines.length + signals.spans.length < STRETCH; at += MINUTE)
+      addSignals(signals, fleet.minute(at));
+    await sender.send(name, signals);
+  }
+  const call = async <T>(path: string, init?: RequestInit): Promise<T> => {
+    const response = await fetch(`${url}/api/v1/${path}`, init);
+    if (!response.ok) throw new Error(`${path}: ${response.status} ${await response.text()}`);
+    return (await response.json()) as T;
+  };
+  return {
+    anchor,
+    episodes,
+    disguise,
+    post: (path, body) =>
+      call(path, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify(body),
+      }),
+    get: (path) => call(path),
+    end: async () => {
+      const gone = new Promise((resolve) => server.once('exit', resolve));
+      server.kill('SIGTERM');
+      await gone;
+      rmSync(data, { recursive: true, force: true });
+    },
+  };
+}
+
+async function startServer(data: string): Promise<{ server: ChildProcess; url: string }> {
+  const server = spawn(process.execPath, ['apps/server/dist/main.js'], {
+    env: {
+      ...process.env,
+      FLAIL_DATA: data,
+      FLAIL_PORT: '0',
+      FLAIL_OTLP_PORT: '0',
+      FLAIL_SYSLOG_PORT: '0',
+    },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  const url = await new Promise<string>((resolve, reject) => {
+    let told = '';
+    server.stdout.on('data', (part: Buffer) => {
+      told += part.toString();
+      const [found] = /http:\/\/127\.0\.0\.1:\d+/.exec(told) ?? [];
+      if (found) resolve(found);
+    });
+    server.once('exit', (code) => reject(new Error(`The server ended with ${code}: ${told}`)));
+  });
+  return { server, url };
+}
+
+const iso = (at: number): string => new Date(at).toISOString();
+
+/** A focus, and as long before it as the baseline. */
+export const windowsOf = (from: number, to: number) => ({
+  window: { from: iso(from), to: iso(to) },
+  baseline: { from: iso(from - (to - from)), to: iso(from) },
+  scope: '',
+});
