@@ -33,9 +33,12 @@ function note(index: number, checks: readonly Check[]): void {
 console.log(`${DRAWS} draws, strength ${STRENGTH}, seed ${seed}${quiet ? ', quiet days' : ''}`);
 let hours = 0;
 const groups: string[] = [];
+// Draws are made in their order, so that one of them can be looked at alone.
+const only = process.env.ONLY_DRAW;
 for (let index = 0; index < DRAWS; index++) {
   const anchor = anchorOf(index);
   const own = random.fork(`draw ${index}`);
+  if (only !== undefined && Number(only) !== index) continue;
   const began = Date.now();
   const episodes = quiet ? {} : drawPlacements(['E1', 'E4', 'E7'], anchor, own, STRENGTH);
   const world = await startWorld({ seed: `${seed}/${index}`, anchor, episodes, scale: SCALE });

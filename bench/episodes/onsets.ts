@@ -21,7 +21,11 @@ async function ladderAround(world: World, start: number, random: Random): Promis
 const told = ({ groups, origins }: OnsetsSearchAnswer): string =>
   origins
     .slice(0, 4)
-    .map(({ group, role }) => `${groups[group]!.service} ${groups[group]!.measure} (${role})`)
+    .map(({ group, role }) => {
+      const { service, measure, onset, value, usual, spreads } = groups[group]!;
+      const size = `${value.toPrecision(3)}, usual ${usual.toPrecision(3)}, ${spreads.toFixed(0)} spreads`;
+      return `${onset.slice(11, 19)} ${service} ${measure} (${role}; ${size})`;
+    })
     .join(' | ');
 
 /** What the ladder says of each episode that it has to find. */

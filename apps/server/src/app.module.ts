@@ -10,6 +10,8 @@ import { DatasetsController } from './bundles/datasets.controller.js';
 import { CasesController } from './cases/cases.controller.js';
 import { CasesService } from './cases/cases.service.js';
 import { CONFIG, type Config } from './config/config.js';
+import { ContrastController } from './contrast/contrast.controller.js';
+import { ContrastService } from './contrast/contrast.service.js';
 import { openDatabase } from './database/database.js';
 import { ChangesService } from './events/changes.service.js';
 import { EventsController } from './events/events.controller.js';
@@ -103,6 +105,7 @@ export class AppModule {
         RunsController,
         OnsetsController,
         PlotsController,
+        ContrastController,
         SystemController,
       ],
       providers: [
@@ -134,6 +137,7 @@ export class AppModule {
         SeriesAsked,
         OnsetsService,
         PlotsService,
+        ContrastService,
         RelatedService,
         PatternRatesService,
         TopologyService,

@@ -717,3 +717,4 @@ export * from './health.js';
 export * from './runs.js';
 export * from './onsets.js';
 export * from './plots.js';
+export * from './contrast.js';

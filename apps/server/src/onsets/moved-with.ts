@@ -4,6 +4,7 @@ import {
   comparedOf,
   type Deviation,
   deviationOf,
+  type HowTold,
   type Moved,
   type SeriesOf,
   type Together,
@@ -43,8 +44,8 @@ export async function movedWith(
   const window = { from: compared.from / SECOND, to: compared.to / SECOND };
   const others = [...table, ...more].filter(({ drawn }) => !isPartOf(drawn, source));
   const seconds = { from: focus.from / SECOND, to: focus.to / SECOND };
-  const deviates = (series: Regular, edges?: number[]): Deviation | undefined =>
-    deviationOf(series, seconds, edges);
+  const deviates = (series: Regular, told?: HowTold): Deviation | undefined =>
+    deviationOf(series, seconds, told);
   const one = comparedOf(target, window, deviates(target));
   const past = (window.from - target.from) / target.step;
   const found: (Together | undefined)[] = [];
@@ -54,7 +55,7 @@ export async function movedWith(
       progress.tell(at, others.length);
       await new Promise((resolve) => setImmediate(resolve));
     }
-    const deviation = deviates(row.series, row.edges);
+    const deviation = deviates(row.series, row.told);
     if (deviation) moved.add(row);
     found.push(together(one, comparedOf(row.series, window, deviation), target.step, past));
   }

@@ -8,6 +8,7 @@ import {
   type ChangeNear,
   dependenciesOf,
   groupsOf,
+  inLadderOrder,
   type Moved,
   movedAfter,
   type OnsetGroup,
@@ -65,7 +66,7 @@ export class OnsetsService {
       this.topologies.topology(dataset, asker, window),
       this.changes.search(dataset, asker, near, MOST_CHANGES),
     ]);
-    const groups = groupsOf([...scan.moved, ...lines.moved]);
+    const moved = groupsOf([...scan.moved, ...lines.moved]);
     const changes: (ChangeNear & { kind: string })[] = changed.changes.map(
       ({ id, time, title, kind, entity }) => ({
         id,
@@ -75,9 +76,10 @@ export class OnsetsService {
         kind,
       }),
     );
+    const { groups, origins } = inLadderOrder(moved, originsOf(moved, topology.calls, changes));
     return {
       groups: groups.map(groupBody),
-      origins: originsOf(groups, topology.calls, changes).map(({ group, role, reasons }) => ({
+      origins: origins.map(({ group, role, reasons }) => ({
         group,
         role,
         reasons,

@@ -20,12 +20,12 @@ export async function scanSeries(
   const last = Math.max(...table.map(({ series }) => lastKnown(series)));
   const focus = { from: window.from / SECOND, to: Math.min(window.to / SECOND, last) };
   const moved: Moved[] = [];
-  for (const [at, { series, edges, ...row }] of table.entries()) {
+  for (const [at, { series, told, ...row }] of table.entries()) {
     if (at % AT_ONCE === 0) {
       progress.tell(at, table.length);
       await new Promise((resolve) => setImmediate(resolve));
     }
-    const deviation = deviationOf(series, focus, edges);
+    const deviation = deviationOf(series, focus, told);
     const silence = !deviation && isMeasured(row.drawn) && silenceOf(series, focus);
     if (deviation) moved.push({ ...row, deviation });
     else if (silence)

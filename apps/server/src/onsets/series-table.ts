@@ -1,5 +1,6 @@
 import type { Moved, RequestFigure, SeriesOf } from '@flail/core/onsets';
-import { kindOf } from '@flail/core/onsets';
+import { type HowTold, kindOf } from '@flail/core/onsets';
+import type { Window } from '@flail/core';
 import { operationOf, type Request } from '@flail/core/requests';
 import { requestSeries } from '@flail/core/impact';
 import {
@@ -28,8 +29,7 @@ const AT_ONCE = 40;
 /** A series step by step, with what it is of. */
 export interface TableRow extends Omit<Moved, 'deviation'> {
   series: Regular;
-  /** Bounds of the buckets that percentiles are told from. */
-  edges?: number[];
+  told?: HowTold;
 }
 
 /** All series of a data set in equal steps, and the figures of requests by operation. */
@@ -40,6 +40,19 @@ export async function seriesTable(
   data: RequestData,
   reader: SeriesReader,
   subject: Subject,
+  asked: { steps: Steps; members: readonly TableMember[] },
+  progress: Progress,
+): Promise<SeriesTable> {
+  const rows = await metricRows(reader, asked, progress);
+  const past = { from: asked.steps.from, to: subject.window.to };
+  for (const own of byOperation(await data.requests(subject, past)))
+    rows.push(...figureRows(own, past, asked.steps.width / SECOND));
+  return rows;
+}
+
+/** Rows of all metrics. */
+export async function metricRows(
+  reader: SeriesReader,
   { steps, members }: { steps: Steps; members: readonly TableMember[] },
   progress: Progress,
 ): Promise<SeriesTable> {
@@ -79,6 +92,7 @@ export async function seriesTable(
           ...found,
           drawn: { of: 'metric', metric, labels, aggregate: how },
           unit: kind === 'gauge' ? unit : `${unit}/s`,
+          ...(kind === 'sum' && { told: { grain: 1 / step } }),
         },
         kind === 'gauge' ? 'gauge' : 'rate',
         { from, step, values: aggregate(stepped, how, { kind }, steps) },
@@ -90,30 +104,40 @@ export async function seriesTable(
     const of = (how: Aggregate): Float64Array => aggregate(stepped, how, { kind: 'histogram' }, steps);
     const drawn = (how: 'rate' | 'p95'): SeriesOf => ({ of: 'metric', metric, labels, aggregate: how });
     const count = { ...found, id: `${found.id} count`, measure: `${found.measure} count`, unit: '/s' };
-    add({ ...count, drawn: drawn('rate') }, 'rate', { from, step, values: of('rate') });
+    add({ ...count, drawn: drawn('rate'), told: { grain: 1 / step } }, 'rate', { from, step, values: of('rate') });
     const values = of({ percentile: 95 }).map((value, at) => (stepped.count[at]! >= FIRM ? value : NaN));
     const edges = edgesOf(stepped);
-    const p95 = { ...found, id: `${found.id} p95`, measure: `${found.measure} p95`, drawn: drawn('p95'), edges };
+    const p95 = { ...found, id: `${found.id} p95`, measure: `${found.measure} p95`, drawn: drawn('p95'), told: { edges } };
     add(p95, 'percentile', { from, step, values });
   }
-  const past = { from: steps.from, to: subject.window.to };
-  for (const own of byOperation(await data.requests(subject, past))) {
-    const { service, name } = own[0]!;
-    const of = requestSeries(own, past, step);
-    for (const [measure, unit, figure] of FIGURES) {
-      const drawn: SeriesOf = { of: 'requests', figure, service, operation: name };
-      const found = { id: `${service} ${name} ${measure}`, measure, unit, service, member: name, drawn };
-      const { rate } = of;
-      const values =
-        figure === 'rate'
-          ? rate
-          : of[figure === 'failed' ? 'failedShare' : figure].map((value, at) =>
-              (rate[at]! * step) / 60 >= FIRM ? value : NaN,
-            );
-      add(found, FIGURE_KINDS[figure], { from: of.from, step: of.step, values });
-    }
-  }
   return rows;
+}
+
+/** The figures of the requests of one operation. */
+function figureRows(own: readonly Request[], past: Window, step: number): SeriesTable {
+  const { service, name } = own[0]!;
+  const of = requestSeries(own, past, step);
+  const weight = own.reduce((sum, one) => sum + one.weight, 0) / own.length;
+  return FIGURES.map(([measure, unit, figure]) => {
+    const { rate } = of;
+    const values =
+      figure === 'rate'
+        ? rate
+        : of[figure === 'failed' ? 'failedShare' : figure].map((value, at) =>
+            (rate[at]! * step) / 60 >= FIRM ? value : NaN,
+          );
+    return {
+      id: `${service} ${name} ${measure}`,
+      measure,
+      unit,
+      service,
+      member: name,
+      kind: kindOf(measure, unit, FIGURE_KINDS[figure]),
+      drawn: { of: 'requests', figure, service, operation: name },
+      series: { from: of.from, step: of.step, values },
+      ...(figure === 'rate' && { told: { grain: (60 * weight) / step } }),
+    };
+  });
 }
 
 interface Summed {

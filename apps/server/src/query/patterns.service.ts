@@ -41,6 +41,7 @@ import { missingBody, noEffort } from './missing.js';
 import { momentText } from '@flail/core/time';
 import { type Asked, Planner } from './planner.js';
 import { QueryPool } from './query-pool.js';
+import { plainSentence } from './sentences.js';
 
 const VALUES_SHOWN = 50;
 const JOINS_SHOWN = 200;
@@ -234,14 +235,6 @@ const eachChange = <T>(value: () => T): Record<PatternChange, T> => ({
   less: value(),
   'as before': value(),
 });
-
-/** A layout as a sentence, its slots by their type. */
-function plainSentence({ literals, types }: Layout): SentencePart[] {
-  return literals.flatMap((text, at): SentencePart[] => [
-    ...(text === '' ? [] : [{ text }]),
-    ...(at < types.length ? [{ slot: '', type: SLOT_NAMES[types[at] as keyof typeof SLOT_NAMES] }] : []),
-  ]);
-}
 
 function patternBody(row: PatternRow, spans: Spans, sentence: SentencePart[], name?: string): PatternSummary {
   const {

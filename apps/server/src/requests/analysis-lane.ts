@@ -2,6 +2,8 @@ import { BrokenBlockError } from '@flail/core';
 import { requestSeries } from '@flail/core/impact';
 import { LRUCache } from 'lru-cache';
 import { workerData } from 'piscina';
+import { contrastRequests } from '../contrast/contrast-requests.js';
+import { contrastRuns } from '../contrast/contrast-runs.js';
 import { movedWith } from '../onsets/moved-with.js';
 import { scanSeries } from '../onsets/scan-series.js';
 import { type SeriesTable, seriesTable } from '../onsets/series-table.js';
@@ -63,6 +65,10 @@ function answer(subject: Subject, question: RequestsQuestion): Promise<unknown> 
       return tableOf(subject, question).then((table) =>
         movedWith(table, question, subject.window, new Progress(question.progress)),
       );
+    case 'contrast':
+      return contrastRequests(data, series, subject, question, new Progress(question.progress));
+    case 'contrast runs':
+      return Promise.resolve(contrastRuns(question));
     case 'figures':
       return figures(subject, question);
     case 'suspect':

@@ -14,7 +14,7 @@ import type {
 } from './analysis-tasks.js';
 
 /** Questions that look through everything and take seconds. */
-const LONG: readonly RequestsQuestion['kind'][] = ['onsets', 'moved with'];
+const LONG: readonly RequestsQuestion['kind'][] = ['onsets', 'moved with', 'contrast', 'contrast runs'];
 
 /**
  * The threads that look into requests, so that what takes long there does not keep questions about lines waiting:

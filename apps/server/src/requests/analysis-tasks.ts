@@ -16,6 +16,8 @@ import type { RequestSeries } from '@flail/core/impact';
 import type { Moved } from '@flail/core/onsets';
 import type { Ran } from '@flail/core/requests';
 import type { Regular, SeriesKind, Steps } from '@flail/core/series';
+import type { ContrastFound, ContrastQuestion } from '../contrast/contrast-requests.js';
+import type { RunsContrastQuestion } from '../contrast/contrast-runs.js';
 import type { MovedWithFound } from '../onsets/moved-with.js';
 import type { TableRow } from '../onsets/series-table.js';
 import type { BrokenSegment } from '../query/lane-tasks.js';
@@ -145,6 +147,8 @@ export interface FiguresQuestion {
 export type RequestsQuestion =
   | OnsetsQuestion
   | MovedWithQuestion
+  | ContrastQuestion
+  | RunsContrastQuestion
   | FiguresQuestion
   | SuspectQuestion
   | ListQuestion
@@ -164,6 +168,8 @@ export interface RequestsAnswers {
   suspect: Omit<SuspectAnswer, 'missing'>;
   onsets: { moved: Moved[]; scanned: number };
   'moved with': MovedWithFound;
+  contrast: ContrastFound;
+  'contrast runs': ContrastFound;
   figures: RequestSeries;
   overview: Omit<HealthAnswer, 'missing' | 'business' | 'runs'>;
 }

@@ -123,7 +123,7 @@ export class RequestData {
   }
 
   /** The rows that the asker may see, as far as the data set is played back. */
-  private async shown(view: SegmentView, visible: Condition, until: number): Promise<Rows> {
+  async shown(view: SegmentView, visible: Condition, until: number): Promise<Rows> {
     const rows = await this.rows(view, visible, NO_PATTERNS);
     if (until > view.summary.to) return rows;
     const times = await view.times();
@@ -149,7 +149,8 @@ export class RequestData {
     });
   }
 
-  private async unlessBroken<T>(read: () => Promise<T>): Promise<T | undefined> {
+  /** What a reading brings; where a block is damaged that is noted, and it brings nothing. */
+  async unlessBroken<T>(read: () => Promise<T>): Promise<T | undefined> {
     try {
       return await read();
     } catch (error) {

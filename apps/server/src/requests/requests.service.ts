@@ -15,6 +15,8 @@ import { missingBody, noEffort } from '../query/missing.js';
 import { type Asked, Planner } from '../query/planner.js';
 import { QueryService } from '../query/query.service.js';
 import type { BrokenSegment } from '../query/lane-tasks.js';
+import type { CohortAsked } from '../contrast/cohorts.js';
+import type { ContrastFound, ContrastQuestion } from '../contrast/contrast-requests.js';
 import { PAST } from '../onsets/series-asked.service.js';
 import { type Dataset, RecordStore } from '../store/record-store.js';
 import { AnalysisPool } from './analysis-pool.js';
@@ -71,13 +73,41 @@ export class RequestsService {
   }
 
   /** A question that looks through all series; `past` microseconds before the window are looked at as well. */
-  async ofSeries<K extends 'onsets' | 'moved with' | 'figures'>(
+  async ofSeries<K extends 'onsets' | 'moved with' | 'figures' | 'contrast runs'>(
     asked: Asked,
     question: Extract<RequestsQuestion, { kind: K }>,
     past = 0,
   ): Promise<RequestsAnswers[K]> {
     const { value } = await this.ask(asked, question, past);
     return value;
+  }
+
+  /** Two cohorts of requests told apart; each with a window and a filter of its own. */
+  contrast(
+    asked: Asked,
+    cohorts: readonly [CohortWanted, CohortWanted],
+    question: Omit<ContrastQuestion, 'kind' | 'first' | 'second'>,
+  ): Promise<{ value: ContrastFound; missing: ReturnType<typeof missingBody> }> {
+    return this.planner.steadily(async () => {
+      const spans = await this.store.spansOf(asked.dataset);
+      const windows = cohorts.map(({ window }) => window);
+      const [first, second] = await Promise.all(
+        cohorts.map(async ({ window, scope, ...cohort }): Promise<CohortAsked> => ({
+          ...cohort,
+          subject: await this.subject({ ...asked, window, scope }, spans, 0),
+        })),
+      );
+      const reach = { from: Math.min(...windows.map((one) => one.from)), to: Math.max(...windows.map((one) => one.to)) };
+      const base = await this.subject(asked, spans, Math.max(0, asked.window.from - reach.from));
+      const subject: Subject = { ...base, spans: widest(base.spans, first!.subject.spans, second!.subject.spans), logs: widest(base.logs, first!.subject.logs, second!.subject.logs) };
+      const { value, broken } = await this.pool.ask<'contrast'>(subject, {
+        ...question,
+        kind: 'contrast',
+        first: first!,
+        second: second!,
+      });
+      return { value, missing: missingIn(spans, asked.dataset, broken) };
+    });
   }
 
   async one(asked: Asked, trace: string): Promise<RequestAnswer> {
@@ -134,6 +164,15 @@ export class RequestsService {
     };
   }
 }
+
+/** What is wanted of a cohort, before it is known of which records it is made. */
+export type CohortWanted = Omit<CohortAsked, 'subject'> & { window: Window; scope: string };
+
+/** A body with the segments of others. */
+const widest = (body: Body, ...others: Body[]): Body => ({
+  ...body,
+  segments: [...new Set([body, ...others].flatMap(({ segments }) => segments))],
+});
 
 /** One request is found in all the time held, whatever the scope. */
 const wherever = (asked: Asked): Asked => ({ ...asked, window: { from: 0, to: Infinity }, scope: '' });

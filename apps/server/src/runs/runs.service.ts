@@ -54,6 +54,16 @@ export class RunsService {
     return { runs: all.slice(-limit).map(bodyOf), total: all.length };
   }
 
+  /** The same, as they are worked with. */
+  plain(
+    dataset: Dataset,
+    asker: Asker,
+    window: Window,
+    wanted: { job?: string; states?: readonly string[] },
+  ): Promise<Run[]> {
+    return this.runsIn(dataset, asker, window, wanted);
+  }
+
   private async runsIn(
     dataset: Dataset,
     asker: Asker,

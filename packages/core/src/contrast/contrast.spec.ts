@@ -109,7 +109,7 @@ describe('a contrast', () => {
     };
     const { differences } = contrastOf(twice);
     expect(twice.features[differences[0]!.feature]!.name.name).toBe('twin');
-    expect(differences[0]!.with.map((at) => twice.features[at]!.name.name)).toEqual(['lost']);
+    expect(differences[0]!.with.map(({ feature }) => twice.features[feature]!.name.name)).toEqual(['lost']);
   });
 
   it('leaves out what the cohorts were made by', () => {

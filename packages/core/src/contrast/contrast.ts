@@ -14,8 +14,8 @@ export interface Difference {
   high: number;
   /** Chance of a difference like this where there is none, with all terms of the feature that were tried. */
   p: number;
-  /** Features that hold of nearly the same items. */
-  with: number[];
+  /** Terms of other features that hold of nearly the same items. */
+  with: Term[];
 }
 
 export interface Contrast {
@@ -121,7 +121,7 @@ export function contrastOf(
     }
     const items = itemsOf(difference.term.asks, features[difference.feature]!.column, table.failing.length);
     const head = heads.find((one) => correlationOf(one.items, items) >= SAME);
-    if (head) head.difference.with.push(difference.feature);
+    if (head) head.difference.with.push(difference.term);
     else {
       heads.push({ difference, items });
       contrast.differences.push(difference);

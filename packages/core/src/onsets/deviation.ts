@@ -19,6 +19,14 @@ export interface Deviation {
   alike?: number;
 }
 
+/** How finely values are told: closer than that they can not be told apart. */
+export interface HowTold {
+  /** Bounds of the buckets, where they are percentiles of a histogram. */
+  edges?: readonly number[];
+  /** What one event counts for, where they are rates: chance alone spreads them by the root of their number (Poisson). */
+  grain?: number;
+}
+
 /** Steps outside what is normal that are no blip… */
 const SUSTAINED = 3;
 /** …and by how many spreads together they have to be off: a few that are hardly outside come by chance. */
@@ -56,12 +64,12 @@ const LEAST_SPREAD = 0.02;
  * other days, regularly, or a week before is a habit, and no deviation.
  *
  * @param series the past up to the end of the focus; NaN where nothing was measured
- * @param edges bounds of the buckets that the values are told from, where they are percentiles of a histogram
+ * @param told how finely the values are told
  */
 export function deviationOf(
   { from, step, values }: Regular,
   focus: { from: number; to: number },
-  edges: readonly number[] = [],
+  told: HowTold = {},
 ): Deviation | undefined {
   const first = Math.round((focus.from - from) / step);
   const end = Math.min(values.length, Math.round((focus.to - from) / step));
@@ -71,12 +79,15 @@ export function deviationOf(
   const normal = normalRange({ from: from + since * step, step, values: values.slice(since, first) });
   if (!normal) return undefined;
   const farther = young ? FARTHER : 1;
+  const { edges = [], grain = 0 } = told;
+  const finest = (usual: number, value: number): number =>
+    Math.max(IN_BUCKET * bucketAt(edges, value), Math.sqrt(grain * Math.max(usual, grain / 4)));
   const expected = (at: number): number => normal.at(from + at * step).expected;
   const known = new Float64Array(end).fill(NaN);
   const offBy = (at: number): number => {
     if (Number.isNaN(known[at]!) && !Number.isNaN(values[at]!)) {
       const { expected: usual, spread } = normal.at(from + at * step);
-      const least = Math.max(LEAST_SPREAD * Math.abs(usual), IN_BUCKET * bucketAt(edges, values[at]!), 1e-12);
+      const least = Math.max(LEAST_SPREAD * Math.abs(usual), finest(usual, values[at]!), 1e-12);
       known[at] = (values[at]! - usual) / Math.max(spread, least) / farther;
     }
     return known[at]!;

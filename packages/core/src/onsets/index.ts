@@ -1,8 +1,9 @@
-export { type Deviation, deviationOf, hiddenInAverage } from './deviation.js';
+export { type Deviation, deviationOf, hiddenInAverage, type HowTold } from './deviation.js';
 export {
   type ChangeNear,
   dependenciesOf,
   groupsOf,
+  inLadderOrder,
   kindOf,
   type Moved,
   movedAfter,

@@ -1,4 +1,4 @@
-import { groupsOf, kindOf, type Moved, movedAfter, originsOf } from './ladder.js';
+import { groupsOf, inLadderOrder, kindOf, type Moved, movedAfter, originsOf } from './ladder.js';
 
 const moved = (service: string, measure: string, onset: number, more: Partial<Moved> = {}): Moved => ({
   id: `${service} ${measure} ${more.member ?? ''}`,
@@ -137,6 +137,20 @@ describe('candidates for the origin', () => {
     // Where who depends on it gets slower with it, it may be at fault itself.
     const slow = groupsOf([moved('database', 'sessions', 0), moved('sender', 'time', 20, { kind: 'latency' })]);
     expect(roles(slow)[0]).not.toBe('sessions: consequence');
+  });
+
+  it('put in order what began within the same minute', () => {
+    const near = groupsOf([
+      moved('edge', 'latency', 0, { kind: 'latency' }),
+      moved('nest', 'queue', 20),
+      moved('edge', 'errors', 90, { kind: 'errors' }),
+    ]);
+    const origins = originsOf(near, [{ from: 'edge', to: 'nest' }], [{ id: 'c', at: -30, service: 'nest', title: 't' }]);
+    const ladder = inLadderOrder(near, origins);
+    expect(ladder.groups.map(({ measure }) => measure)).toEqual(['queue', 'latency', 'errors']);
+    expect(ladder.origins.map(({ group }) => ladder.groups[group]!.measure)).toEqual(
+      origins.map(({ group }) => near[group]!.measure),
+    );
   });
 
   it('tell what moved first after a change that may have to do with it', () => {

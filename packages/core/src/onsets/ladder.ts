@@ -216,6 +216,30 @@ export function originsOf(
     .sort((a, b) => b.score - a.score || a.group - b.group);
 }
 
+/**
+ * Groups in the order of the ladder: by the moment they began, and where that is within a minute, which time does
+ * not tell apart, the likelier origin first. The candidates are given back with their new places.
+ */
+export function inLadderOrder(
+  groups: readonly OnsetGroup[],
+  origins: readonly OriginCandidate[],
+): { groups: OnsetGroup[]; origins: OriginCandidate[] } {
+  const rank = new Map(origins.map(({ group }, at) => [group, at]));
+  const byOnset = groups.map((group, at) => ({ group, at })).sort((a, b) => a.group.onset - b.group.onset);
+  const ordered: typeof byOnset = [];
+  for (let from = 0; from < byOnset.length;) {
+    let to = from;
+    while (to < byOnset.length && byOnset[to]!.group.onset - byOnset[from]!.group.onset <= TOGETHER) to++;
+    ordered.push(...byOnset.slice(from, to).sort((a, b) => rank.get(a.at)! - rank.get(b.at)!));
+    from = to;
+  }
+  const places = new Map(ordered.map(({ at }, place) => [at, place]));
+  return {
+    groups: ordered.map(({ group }) => group),
+    origins: origins.map((origin) => ({ ...origin, group: places.get(origin.group)! })),
+  };
+}
+
 /** Groups of which one calls the other, as places in the groups. */
 export function dependenciesOf(
   groups: readonly OnsetGroup[],
