@@ -1,6 +1,8 @@
+import { EPISODES } from '../apps/fleet/src/episodes/placement.js';
 import { Random } from '../apps/fleet/src/world/random.js';
 import { DAY, HOUR } from '../apps/fleet/src/world/clock.js';
 import { type Check, onsetChecks, quietGroups } from './episodes/onsets.js';
+import { quietSignatures, signatureChecks } from './episodes/signatures.js';
 import { drawPlacements, startWorld } from './episodes/world.js';
 
 /**
@@ -13,7 +15,7 @@ const DRAWS = Number(process.argv[2] ?? 20);
 const STRENGTH = Number(process.argv[3] ?? 1);
 const seed = process.argv[4] ?? String(Date.now());
 const quiet = process.argv[5] === 'quiet';
-const SCALE = 0.6;
+const SCALE = 1;
 
 const random = new Random(seed);
 const anchorOf = (index: number): number =>
@@ -33,6 +35,7 @@ function note(index: number, checks: readonly Check[]): void {
 console.log(`${DRAWS} draws, strength ${STRENGTH}, seed ${seed}${quiet ? ', quiet days' : ''}`);
 let hours = 0;
 const groups: string[] = [];
+const claims: string[] = [];
 // Draws are made in their order, so that one of them can be looked at alone.
 const only = process.env.ONLY_DRAW;
 for (let index = 0; index < DRAWS; index++) {
@@ -40,14 +43,18 @@ for (let index = 0; index < DRAWS; index++) {
   const own = random.fork(`draw ${index}`);
   if (only !== undefined && Number(only) !== index) continue;
   const began = Date.now();
-  const episodes = quiet ? {} : drawPlacements(['E1', 'E4', 'E7'], anchor, own, STRENGTH);
+  const episodes = quiet ? {} : drawPlacements(EPISODES, anchor, own, STRENGTH);
   const world = await startWorld({ seed: `${seed}/${index}`, anchor, episodes, scale: SCALE });
   try {
     if (quiet) {
       const found = await quietGroups(world);
       hours += found.hours;
       groups.push(...found.groups.map((one) => `draw ${index}: ${one}`));
-    } else note(index, await onsetChecks(world, own));
+      claims.push(...(await quietSignatures(world)).map((one) => `draw ${index}: ${one}`));
+    } else {
+      note(index, await onsetChecks(world, own));
+      note(index, await signatureChecks(world, own));
+    }
   } finally {
     await world.end();
   }
@@ -61,4 +68,6 @@ for (const [what, { held, of, failures }] of all) {
 if (quiet) {
   console.log(`groups on quiet days: ${groups.length} in ${(hours / 24).toFixed(1)} days`);
   for (const group of groups) console.log(`    ${group}`);
+  console.log(`signatures claimed on quiet days: ${claims.length}`);
+  for (const claim of claims) console.log(`    ${claim}`);
 }

@@ -9,6 +9,9 @@ import { BundleWriter } from './bundles/bundle-writer.js';
 import { DatasetsController } from './bundles/datasets.controller.js';
 import { CasesController } from './cases/cases.controller.js';
 import { CasesService } from './cases/cases.service.js';
+import { InvestigationService } from './cases/investigation.service.js';
+import { RecoveryService } from './cases/recovery.service.js';
+import { ReportService } from './cases/report.service.js';
 import { CONFIG, type Config } from './config/config.js';
 import { ContrastController } from './contrast/contrast.controller.js';
 import { ContrastService } from './contrast/contrast.service.js';
@@ -151,6 +154,9 @@ export class AppModule {
         HealthService,
         ChecksService,
         CasesService,
+        InvestigationService,
+        RecoveryService,
+        ReportService,
         SourcesService,
         SyslogService,
         WatchService,

@@ -5,6 +5,7 @@ import { ApiError } from './api/client.js';
 import { Frame } from './frame/Frame.js';
 import {
   ChangesView,
+  ContrastView,
   HealthView,
   LogsView,
   MapView,
@@ -50,6 +51,7 @@ const router = createBrowserRouter([
       { path: 'onsets', element: <OnsetsView /> },
       { path: 'metrics', element: <MetricsView /> },
       { path: 'changes', element: <ChangesView /> },
+      { path: 'contrast', element: <ContrastView /> },
       { path: 'map', element: <MapView /> },
       { path: 'sources', element: <SourcesView /> },
       {

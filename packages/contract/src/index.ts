@@ -1,3 +1,4 @@
+import type { CaseStatus } from './cases.js';
 /** Types of requests and answers of the HTTP API under `/api/v1`, shared by server and web. */
 
 /** A stretch of time: two moments in RFC 3339. The end is not part of it. */
@@ -642,9 +643,11 @@ export interface CaseBody {
   name: string;
   at: string;
   pins: number;
+  status: CaseStatus;
+  owner: string;
 }
 
-export type PinKind = 'line' | 'pattern' | 'chart' | 'window' | 'change';
+export type PinKind = 'line' | 'pattern' | 'chart' | 'window' | 'change' | 'signature';
 
 /** Something worth keeping, with the address of the view that shows it. */
 export interface PinBody {
@@ -717,4 +720,5 @@ export * from './health.js';
 export * from './runs.js';
 export * from './onsets.js';
 export * from './plots.js';
+export * from './cases.js';
 export * from './contrast.js';

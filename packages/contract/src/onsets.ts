@@ -38,7 +38,13 @@ export interface OnsetsSearchAnswer {
   /** In the order in which they began. */
   groups: OnsetGroupBody[];
   /** Candidates for the origin, the likeliest first; `group` is a place in the groups. */
-  origins: { group: number; role: OnsetRoleName; reasons: { for: boolean; text: string }[] }[];
+  origins: {
+    group: number;
+    role: OnsetRoleName;
+    reasons: { for: boolean; text: string }[];
+    /** Id of the change that speaks for it. */
+    change?: string;
+  }[];
   /** Changes in and shortly before the focus. */
   changes: {
     id: string;

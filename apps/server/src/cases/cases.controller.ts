@@ -1,46 +1,100 @@
-import type { CaseBody, Pin } from '@flail/contract';
-import { Body, Controller, Delete, Get, HttpCode, Param, ParseIntPipe, Post, Put } from '@nestjs/common';
+import type {
+  CaseAnswer,
+  CaseBody,
+  InvestigationAnswer,
+  InvestigationNews,
+  Pin,
+  RecoveryAnswer,
+} from '@flail/contract';
+import {
+  Body,
+  Controller,
+  Delete,
+  Get,
+  HttpCode,
+  Param,
+  ParseIntPipe,
+  Post,
+  Put,
+  Query,
+  Req,
+  Res,
+} from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
-import { CaseDto, NoteDto, PinDto } from './cases.dto.js';
+import type { Request, Response } from 'express';
+import { type Asker, WhoAsks } from '../access/asker.js';
+import { askedOf } from '../query/asked.js';
+import { ReadDto } from '../query/query.dto.js';
+import { RecordStore } from '../store/record-store.js';
+import { toldAnswer } from '../told/told-answer.js';
+import { CaseChangeDto, CaseDto, NoteDto, PinDto, ReportQueryDto } from './cases.dto.js';
 import { CasesService } from './cases.service.js';
+import { InvestigationService } from './investigation.service.js';
+import { RecoveryService } from './recovery.service.js';
+import { ReportService } from './report.service.js';
 
-/** Cases, and what is pinned in them. */
+/** Cases, what is pinned in them, and what was found. */
 @ApiTags('kept work')
-@Controller('api/v1/cases')
+@Controller('api/v1')
 export class CasesController {
-  constructor(private readonly cases: CasesService) {}
+  constructor(
+    private readonly cases: CasesService,
+    private readonly investigations: InvestigationService,
+    private readonly recoveries: RecoveryService,
+    private readonly reports: ReportService,
+    private readonly store: RecordStore,
+  ) {}
 
-  @Get()
+  @Get('cases')
   @ApiOperation({ summary: 'All cases, the newest first' })
   list(): Promise<CaseBody[]> {
     return this.cases.list();
   }
 
-  @Post()
+  @Post('cases')
   @ApiOperation({ summary: 'Opens a case' })
   make(@Body() { name }: CaseDto): Promise<CaseBody> {
     return this.cases.make(name);
   }
 
-  @Put(':id')
-  @ApiOperation({ summary: 'Renames a case' })
-  rename(@Param('id', ParseIntPipe) id: number, @Body() { name }: CaseDto): Promise<CaseBody> {
-    return this.cases.rename(id, name);
+  @Get('cases/:id')
+  @ApiOperation({ summary: 'A case in full, with past ones that are like it' })
+  inFull(@Param('id', ParseIntPipe) id: number): Promise<CaseAnswer> {
+    return this.cases.inFull(id);
   }
 
-  @Get(':id/pins')
+  @Put('cases/:id')
+  @ApiOperation({ summary: 'Changes a case; what is left out stays' })
+  change(@Param('id', ParseIntPipe) id: number, @Body() change: CaseChangeDto): Promise<CaseAnswer> {
+    return this.cases.change(id, change);
+  }
+
+  @Get('cases/:id/report')
+  @ApiOperation({ summary: 'A case written down: Markdown, a page that stands alone, or JSON' })
+  async report(
+    @Param('id', ParseIntPipe) id: number,
+    @Query() { format = 'markdown' }: ReportQueryDto,
+    @WhoAsks() asker: Asker,
+    @Res() response: Response,
+  ): Promise<void> {
+    if (format === 'json') response.json(await this.reports.json(id));
+    else if (format === 'html') response.type('text/html').send(await this.reports.html(id, asker));
+    else response.type('text/markdown').send(await this.reports.text(id, asker));
+  }
+
+  @Get('cases/:id/pins')
   @ApiOperation({ summary: 'What is pinned in a case, the newest first' })
   pins(@Param('id', ParseIntPipe) id: number): Promise<Pin[]> {
     return this.cases.pins(id);
   }
 
-  @Post(':id/pins')
-  @ApiOperation({ summary: 'Pins a line, a pattern, a chart or a window, with the view that shows it' })
+  @Post('cases/:id/pins')
+  @ApiOperation({ summary: 'Pins something, with the view that shows it' })
   pin(@Param('id', ParseIntPipe) id: number, @Body() body: PinDto): Promise<Pin> {
     return this.cases.pin(id, body);
   }
 
-  @Put(':id/pins/:pin')
+  @Put('cases/:id/pins/:pin')
   @ApiOperation({ summary: 'Changes the note of a pin' })
   note(
     @Param('id', ParseIntPipe) id: number,
@@ -50,10 +104,41 @@ export class CasesController {
     return this.cases.note(id, pin, note);
   }
 
-  @Delete(':id/pins/:pin')
+  @Delete('cases/:id/pins/:pin')
   @HttpCode(204)
   @ApiOperation({ summary: 'Takes a pin off' })
   unpin(@Param('id', ParseIntPipe) id: number, @Param('pin', ParseIntPipe) pin: number): Promise<void> {
     return this.cases.unpin(id, pin);
+  }
+
+  @Post('investigations')
+  @HttpCode(200)
+  @ApiTags('read')
+  @ApiOperation({
+    summary: 'Asks the standard questions of a window, and concludes from what they bring',
+    description: 'Asked for application/x-ndjson, it tells line by line which question is under way and what was found.',
+  })
+  investigate(
+    @Body() body: ReadDto,
+    @WhoAsks() asker: Asker,
+    @Req() request: Request,
+    @Res() response: Response,
+  ): Promise<void> {
+    const asked = askedOf(this.store, body, asker, request);
+    return toldAnswer<InvestigationNews>(request, response, (tell): Promise<InvestigationAnswer> =>
+      this.investigations.investigate(asked, tell),
+    );
+  }
+
+  @Post('recovery')
+  @HttpCode(200)
+  @ApiTags('read')
+  @ApiOperation({ summary: 'Whether what failed in a window has ended since, against the baseline' })
+  recovery(
+    @Body() body: ReadDto,
+    @WhoAsks() asker: Asker,
+    @Req() request: Request,
+  ): Promise<RecoveryAnswer> {
+    return this.recoveries.recovery(askedOf(this.store, body, asker, request));
   }
 }

@@ -1,12 +1,34 @@
-import type { CaseBody, Pin, PinBody } from '@flail/contract';
+import type {
+  CaseAnswer,
+  CaseBody,
+  CaseChange,
+  CaseContents,
+  Pin,
+  PinBody,
+  SimilarCaseBody,
+} from '@flail/contract';
+import { type Remembered, similarCases } from '@flail/core/cases';
 import { Injectable } from '@nestjs/common';
 import { CaseModel, PinModel } from '../database/models.js';
 import { notFound } from '../problems/problem.js';
 import { RecordStore } from '../store/record-store.js';
 
 const FIRST_NAME = 'Untitled';
+const SIMILAR = 5;
 
-/** Keeps cases, and what is pinned in them. */
+const EMPTY: CaseContents = {
+  status: 'open',
+  owner: '',
+  notes: '',
+  dataset: 'live',
+  scope: '',
+  findings: [],
+  hypotheses: [],
+  timeline: [],
+  remedies: [],
+};
+
+/** Keeps cases: what is pinned in them, what was found, and what was done. */
 @Injectable()
 export class CasesService {
   constructor(private readonly store: RecordStore) {}
@@ -20,13 +42,32 @@ export class CasesService {
   }
 
   async make(name: string): Promise<CaseBody> {
-    return bodyOf(await this.store.writes.run(() => CaseModel.create({ name, at: new Date() })), 0);
+    return bodyOf(
+      await this.store.writes.run(() => CaseModel.create({ name, at: new Date(), contents: EMPTY })),
+      0,
+    );
   }
 
-  async rename(id: number, name: string): Promise<CaseBody> {
+  /** A case in full, with past ones that are like it. */
+  async inFull(id: number): Promise<CaseAnswer> {
     const row = await this.rowOf(id);
-    await this.store.writes.run(() => row.update({ name }));
-    return bodyOf(row, await PinModel.count({ where: { caseId: id } }));
+    const pins = await this.pins(id);
+    return {
+      ...bodyOf(row, pins.length),
+      contents: contentsOf(row),
+      similar: await this.similar(row, pins),
+    };
+  }
+
+  async change(id: number, { name, contents }: CaseChange): Promise<CaseAnswer> {
+    const row = await this.rowOf(id);
+    await this.store.writes.run(() =>
+      row.update({
+        ...(name !== undefined && { name }),
+        ...(contents && { contents: { ...contentsOf(row), ...contents } }),
+      }),
+    );
+    return this.inFull(id);
   }
 
   /** What is pinned in a case, the newest first. */
@@ -52,6 +93,33 @@ export class CasesService {
     await this.store.writes.run(() => row.destroy());
   }
 
+  /** Cases that were closed and are like one, with what helped then. */
+  private async similar(own: CaseModel, pins: readonly Pin[]): Promise<SimilarCaseBody[]> {
+    const closed = (await CaseModel.findAll()).filter(
+      (one) => one.id !== own.id && contentsOf(one).status === 'closed',
+    );
+    if (closed.length === 0) return [];
+    const others = await PinModel.findAll({ where: { caseId: closed.map(({ id }) => id) } });
+    const byId = new Map(closed.map((one) => [one.id, one]));
+    const past = closed.map((one) =>
+      rememberedOf(one, others.filter(({ caseId }) => caseId === one.id).map(pinOf)),
+    );
+    return similarCases(rememberedOf(own, pins), past)
+      .slice(0, SIMILAR)
+      .map(({ id, likeness, shared }) => {
+        const row = byId.get(id)!;
+        const { status, remedies } = contentsOf(row);
+        return {
+          id,
+          name: row.name,
+          status,
+          likeness,
+          shared,
+          helped: remedies.filter(({ helped }) => helped).map(({ text }) => text),
+        };
+      });
+  }
+
   private async rowOf(id: number): Promise<CaseModel> {
     const row = await CaseModel.findByPk(id);
     if (!row) throw notFound('no-such-case', `There is no case ${id}.`);
@@ -65,12 +133,41 @@ export class CasesService {
   }
 }
 
-const bodyOf = ({ id, name, at }: CaseModel, pins: number): CaseBody => ({
-  id,
-  name,
-  at: at.toISOString(),
-  pins,
+const contentsOf = ({ contents }: CaseModel): CaseContents => ({
+  ...EMPTY,
+  ...(contents as Partial<CaseContents> | null),
 });
+
+/** What tells a case from others: what its signatures ask, and which services, changes and lines were found. */
+function rememberedOf(row: CaseModel, pins: readonly Pin[]): Remembered {
+  const { findings } = contentsOf(row);
+  const terms = [
+    ...findings.filter(({ kind }) => kind === 'signature').flatMap(({ told }) => termsIn(told)),
+    ...pins.filter(({ kind }) => kind === 'signature').map(({ title }) => title),
+  ];
+  const words = findings
+    .filter(({ kind }) => kind !== 'nothing' && kind !== 'impact')
+    .flatMap(({ kind, told }) =>
+      ['service', 'measure', 'title', 'text', 'operation']
+        .map((name) => told[name])
+        .filter((value) => typeof value === 'string')
+        .map((value) => `${kind === 'change' ? 'change ' : ''}${value}`),
+    );
+  return { id: row.id, terms: [...new Set(terms)], words: [...new Set(words)] };
+}
+
+function termsIn({ terms }: Record<string, unknown>): string[] {
+  if (!Array.isArray(terms)) return [];
+  return terms.map((term) => {
+    const { kind, name, values } = term as { kind?: string; name?: string; values?: string[] };
+    return [kind, name, ...(values ?? [])].join(' ');
+  });
+}
+
+function bodyOf(row: CaseModel, pins: number): CaseBody {
+  const { status, owner } = contentsOf(row);
+  return { id: row.id, name: row.name, at: row.at.toISOString(), pins, status, owner };
+}
 
 const pinOf = ({ id, kind, title, address, note, seen, at }: PinModel): Pin => ({
   id,

@@ -61,7 +61,7 @@ const MOST_FIRST = 20_000;
 const MOST_SECOND = 30_000;
 /** Fields that say that something failed, and are no reason for it. */
 const SAYS_FAILED =
-  /^(?:level|status|status\.message|http\.(?:response\.)?status_code|rpc\.grpc\.status_code|error|error\.type|exception\..*|outcome|http\.response\.body\.size)$/;
+  /^(?:level|priority|severity.*|status|status\.message|http\.(?:response\.)?status_code|rpc\.grpc\.status_code|error|error\.type|exception\..*|outcome|http\.response\.body\.size)$/;
 /** Fields that tell how long something took. */
 const SAYS_SLOW = /(?:^|[._ ])(?:took|elapsed|duration|latency|wait(?:ed)?)(?:[._ ]?(?:ms|s|us|ns|seconds|millis))?$|[._](?:ms|millis|seconds)$/;
 /** Steps of the work, as they are told of. */

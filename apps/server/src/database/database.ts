@@ -10,6 +10,7 @@ import { migration as signals } from './migrations/005-signals.js';
 import { migration as bundles } from './migrations/006-bundles.js';
 import { migration as keptWork } from './migrations/007-kept-work.js';
 import { migration as objectives } from './migrations/008-objectives.js';
+import { migration as caseContents } from './migrations/009-case-contents.js';
 import { MODELS } from './models.js';
 
 /** Opens the database of a data folder, made and brought up to date where needed. */
@@ -26,7 +27,7 @@ export async function openDatabase(data: string): Promise<Sequelize> {
   await database.query('PRAGMA page_size = 16384');
   await database.query('PRAGMA journal_mode = WAL');
   await new Umzug({
-    migrations: [store, rules, chunks, retention, signals, bundles, keptWork, objectives],
+    migrations: [store, rules, chunks, retention, signals, bundles, keptWork, objectives, caseContents],
     context: database.getQueryInterface(),
     storage: new SequelizeStorage({ sequelize: database }),
     logger: undefined,

@@ -371,6 +371,8 @@ export class CaseModel extends Model {
   declare name: string;
   @Column(DataType.DATE)
   declare at: Date;
+  @Column(DataType.JSON)
+  declare contents: unknown;
 }
 
 /** Something that was found worth keeping, with the address of the view that shows it. */

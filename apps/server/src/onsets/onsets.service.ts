@@ -79,11 +79,7 @@ export class OnsetsService {
     const { groups, origins } = inLadderOrder(moved, originsOf(moved, topology.calls, changes));
     return {
       groups: groups.map(groupBody),
-      origins: origins.map(({ group, role, reasons }) => ({
-        group,
-        role,
-        reasons,
-      })),
+      origins: origins.map(({ score: _, ...origin }) => origin),
       changes: changes.map((one) => {
         const { at, ...change } = one;
         const then = movedAfter(one, groups, topology.calls);

@@ -4,6 +4,8 @@ import type {
   ChangesSearchAnswer,
   ColumnsBody,
   CompleteAnswer,
+  ContrastAnswer,
+  ContrastBody,
   CorrectionBody,
   CorrectionPreview,
   CountAnswer,
@@ -261,6 +263,8 @@ export const api = {
   plot: (body: PlotQueryBody, signal?: AbortSignal) => post<PlotAnswer>('metrics/plot', body, signal),
   findSeries: (body: ReadBody & { query: string }, signal?: AbortSignal) =>
     post<SeriesSearchAnswer>('metrics/find', body, signal),
+  contrast: (body: ContrastBody, told: (news: ProgressBody) => void, signal: AbortSignal) =>
+    postTold<ContrastAnswer>('contrast', body, told, signal),
   related: (body: MovedWithBody, told: (news: ProgressBody) => void, signal: AbortSignal) =>
     postTold<MovedWithAnswer>('metrics/related', body, told, signal),
   noise: (body: ReadBody, signal?: AbortSignal) => post<NoiseAnswer>('noise/search', body, signal),

@@ -9,6 +9,7 @@ const loadRuns = () => import('../runs/RunsView.js');
 const loadOnsets = () => import('../onsets/OnsetsView.js');
 const loadMetrics = () => import('../metrics/MetricsView.js');
 const loadChanges = () => import('../changes/ChangesView.js');
+const loadContrast = () => import('../contrast/ContrastView.js');
 const loadMap = () => import('../map/MapView.js');
 const loadSources = () => import('../sources/SourcesView.js');
 
@@ -20,6 +21,9 @@ export const RunsView = lazy(() => loadRuns().then(({ RunsView: view }) => ({ de
 export const OnsetsView = lazy(() => loadOnsets().then(({ OnsetsView: view }) => ({ default: view })));
 export const MetricsView = lazy(() => loadMetrics().then(({ MetricsView: view }) => ({ default: view })));
 export const ChangesView = lazy(() => loadChanges().then(({ ChangesView: view }) => ({ default: view })));
+export const ContrastView = lazy(() =>
+  loadContrast().then(({ ContrastView: view }) => ({ default: view })),
+);
 export const MapView = lazy(() => loadMap().then(({ MapView: view }) => ({ default: view })));
 export const SourcesView = lazy(() => loadSources().then(({ SourcesView: view }) => ({ default: view })));
 export const GoAnywhere = lazy(() =>
@@ -37,6 +41,7 @@ export function fetchViews(): void {
     loadOnsets,
     loadMetrics,
     loadChanges,
+    loadContrast,
     loadMap,
     loadSources,
   ])

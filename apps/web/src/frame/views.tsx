@@ -9,6 +9,7 @@ import {
   IconStack2,
   IconStairsDown,
   IconTopologyStar3,
+  IconZoomScan,
 } from '@tabler/icons-react';
 import type { ComponentType } from 'react';
 
@@ -43,6 +44,10 @@ export const VIEW_GROUPS: { question: string; views: View[] }[] = [
       { path: '/changes', name: 'Changes', icon: IconFlag },
       { path: '/map', name: 'Map', icon: IconTopologyStar3 },
     ],
+  },
+  {
+    question: 'What sets it apart?',
+    views: [{ path: '/contrast', name: 'Contrast', icon: IconZoomScan }],
   },
   {
     question: 'Keep it',

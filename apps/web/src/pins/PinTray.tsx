@@ -1,6 +1,6 @@
 import type { Pin, PinKind } from '@flail/contract';
 import { CloseButton, TextInput } from '@mantine/core';
-import { IconAlignLeft, IconChartBar, IconClock, IconFlag, IconPin, IconStack2 } from '@tabler/icons-react';
+import { IconAlignLeft, IconChartBar, IconClock, IconFlag, IconPin, IconStack2, IconZoomScan } from '@tabler/icons-react';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { type ComponentType, useState } from 'react';
 import { useNavigate } from 'react-router';
@@ -17,6 +17,7 @@ const ICONS: Record<PinKind, ComponentType<{ size?: number }>> = {
   chart: IconChartBar,
   window: IconClock,
   change: IconFlag,
+  signature: IconZoomScan,
 };
 
 /** What is pinned in the open case: a strip with a count, or the list of it, the newest first. */

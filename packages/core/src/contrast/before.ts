@@ -32,6 +32,8 @@ const MOST_VALUES = 60;
 /** Bits that standing close before the onset tells, falling to half in so many microseconds. */
 const CLOSE = 1;
 const HALF = 600e6;
+/** What is told of a request that fails is no reason for it: lines so shortly before it are its own, microseconds. */
+const OWN = 500_000;
 
 /**
  * The values that set the failing apart: those that the best terms name, by how seldom the healthy have them. Places
@@ -75,7 +77,7 @@ export function earlyFindings(
   onset: number,
 ): EarlyFinding[] {
   return lines
-    .filter(({ at }) => at <= onset)
+    .filter(({ at }) => at < onset - OWN)
     .map((line): EarlyFinding => {
       const words = new Set(
         [line.text, ...toldIn(line.fields)].flatMap((text) => [text, ...text.split(PARTED)]),

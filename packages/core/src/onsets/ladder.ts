@@ -53,6 +53,8 @@ export interface OriginCandidate {
   score: number;
   role: OnsetRole;
   reasons: { for: boolean; text: string }[];
+  /** Id of the change that speaks for it. */
+  change?: string;
 }
 
 /** What a measure is of, by its name and unit: the words of OpenTelemetry's conventions and of practice. */
@@ -211,7 +213,8 @@ export function originsOf(
       score += Math.min(0.5, Math.log10(Math.max(1, group.spreads)) / 6);
       const caused = causes.length + drivers.length + pushing.length > 0;
       const role = caused ? 'consequence' : earlier === 0 && later > 0 ? 'likely origin' : 'open';
-      return { group: index, score, role, reasons };
+      const near = change ?? above;
+      return { group: index, score, role, reasons, ...(near && { change: near.id }) };
     })
     .sort((a, b) => b.score - a.score || a.group - b.group);
 }

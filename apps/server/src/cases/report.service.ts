@@ -1,0 +1,145 @@
+import type { CaseAnswer, Pin } from '@flail/contract';
+import { chartSvg, type ReportCase, reportMarkdown } from '@flail/core/cases';
+import { microsOf } from '@flail/core/time';
+import { Injectable } from '@nestjs/common';
+import MarkdownIt from 'markdown-it';
+import type { Asker } from '../access/asker.js';
+import { PlotsService } from '../plots/plots.service.js';
+import { RecordStore } from '../store/record-store.js';
+import { CasesService } from './cases.service.js';
+import { RecoveryService } from './recovery.service.js';
+
+/** Series that a report shows of every case. */
+const CHARTS = [
+  { figure: 'failed', title: 'Share of requests that fail' },
+  { figure: 'p95', title: 'Duration that 95% of requests are under' },
+] as const;
+const POINTS = 180;
+
+/** Writes a case down for somebody who was not there. */
+@Injectable()
+export class ReportService {
+  private readonly markdown = new MarkdownIt({ html: false, linkify: false });
+
+  constructor(
+    private readonly cases: CasesService,
+    private readonly recoveries: RecoveryService,
+    private readonly plots: PlotsService,
+    private readonly store: RecordStore,
+  ) {}
+
+  async json(id: number): Promise<{ case: CaseAnswer; pins: Pin[] }> {
+    return { case: await this.cases.inFull(id), pins: await this.cases.pins(id) };
+  }
+
+  async text(id: number, asker: Asker): Promise<string> {
+    return reportMarkdown(await this.reportCase(id, asker));
+  }
+
+  /** A page that stands alone: styles and charts are in it, and nothing is asked from outside. */
+  async html(id: number, asker: Asker): Promise<string> {
+    const of = await this.reportCase(id, asker);
+    const charts = await this.charts(id, asker);
+    const body = this.markdown.render(reportMarkdown(of));
+    const title = this.markdown.utils.escapeHtml(of.name);
+    return `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${title}</title><style>${STYLE}</style></head><body>${body.replace('</h1>', `</h1>${charts}`)}</body></html>\n`;
+  }
+
+  private async charts(id: number, asker: Asker): Promise<string> {
+    const { contents } = await this.cases.inFull(id);
+    const { window, baseline, dataset } = contents;
+    if (!window) return '';
+    const focus = { from: microsOf(window.from), to: microsOf(window.to) };
+    const asked = {
+      asker,
+      dataset: this.store.dataset(dataset),
+      window: focus,
+      scope: contents.scope,
+      ...(baseline && { baseline: { from: microsOf(baseline.from), to: microsOf(baseline.to) } }),
+    };
+    const lead = (focus.to - focus.from) / 2e6;
+    const drawn = await Promise.all(
+      CHARTS.map(async ({ figure, title }) => {
+        const plot = await this.plots.plot(
+          asked,
+          { of: 'requests', figure },
+          { points: POINTS, lead, normal: false, ghosts: [] },
+        );
+        const values = plot.lines[0]?.values ?? [];
+        return values.some((value) => value !== null)
+          ? chartSvg({
+              title,
+              unit: plot.unit,
+              from: microsOf(plot.from) / 1e6,
+              step: plot.step,
+              values,
+              focus: { from: focus.from / 1e6, to: focus.to / 1e6 },
+            })
+          : '';
+      }),
+    );
+    return drawn.filter(Boolean).map((svg) => `<figure>${svg}</figure>`).join('');
+  }
+
+  private async reportCase(id: number, asker: Asker): Promise<ReportCase> {
+    const { name, at, contents } = await this.cases.inFull(id);
+    const { status, owner, window, findings, conclusion, hypotheses, timeline, remedies, notes } = contents;
+    const pins = await this.cases.pins(id);
+    const said = (places: readonly { finding: number; for: boolean }[], speaks: boolean): string[] =>
+      places.filter((one) => one.for === speaks).flatMap(({ finding }) => findings[finding]?.text ?? []);
+    return {
+      name,
+      status,
+      owner,
+      opened: at,
+      ...(window && { window }),
+      findings,
+      causes: (conclusion?.causes ?? []).map(({ text, certainty, evidence, temporary, lasting }) => ({
+        text,
+        certainty,
+        for: said(evidence, true),
+        against: said(evidence, false),
+        temporary,
+        lasting,
+      })),
+      doubt: conclusion?.doubt ?? [],
+      next: conclusion?.next ?? [],
+      hypotheses,
+      timeline,
+      remedies,
+      recovery: await this.recovery(contents, asker),
+      notes,
+      pins: [...pins].reverse(),
+    };
+  }
+
+  private async recovery(
+    { window, baseline, dataset, scope }: CaseAnswer['contents'],
+    asker: Asker,
+  ): Promise<string> {
+    if (!window || !baseline) return 'Whether it has ended was not looked at.';
+    const { state, since, share, usual, all } = await this.recoveries.recovery({
+      asker,
+      dataset: this.store.dataset(dataset),
+      window: { from: microsOf(window.from), to: microsOf(window.to) },
+      baseline: { from: microsOf(baseline.from), to: microsOf(baseline.to) },
+      scope,
+    });
+    const percent = (of: number): string => `${(100 * of).toFixed(of < 0.1 ? 1 : 0)}%`;
+    switch (state) {
+      case 'recovered':
+        return `Recovered since ${since!.slice(0, 16).replace('T', ' ')} UTC: ${percent(share)} of ${all} requests failed since then, ${percent(usual)} is usual.`;
+      case 'goes on':
+        return `It went on when this was written: ${percent(share)} of the last ${all} requests failed, ${percent(usual)} is usual.`;
+      case 'too early to say':
+        return `Whether it has ended was too early to say when this was written: ${percent(share)} of the last ${all} requests failed.`;
+    }
+  }
+}
+
+const STYLE = [
+  'body{font:15px/1.5 system-ui,sans-serif;max-width:46rem;margin:2rem auto;padding:0 1rem;color:#22282f;background:#fdfcf9}',
+  'h1{font-size:1.6rem}h2{font-size:1.15rem;margin-top:1.8rem;border-bottom:1px solid #dcd7cb}h3{font-size:1rem}',
+  'code,pre{font-family:ui-monospace,monospace;font-size:.9em}figure{margin:1rem 0}svg{max-width:100%;height:auto}',
+  'li{margin:.2rem 0;overflow-wrap:anywhere}@media print{body{margin:0;max-width:none;background:#fff}h2,h3{break-after:avoid}figure,li{break-inside:avoid}}',
+].join('');

@@ -1,0 +1,119 @@
+/** What a report is made of: plain sentences and moments in RFC 3339. */
+export interface ReportCase {
+  name: string;
+  status: string;
+  owner: string;
+  opened: string;
+  /** Of when it is about. */
+  window?: { from: string; to: string };
+  findings: { kind: string; text: string }[];
+  causes: {
+    text: string;
+    certainty: string;
+    for: string[];
+    against: string[];
+    temporary: string;
+    lasting: string;
+  }[];
+  doubt: string[];
+  next: string[];
+  hypotheses: { text: string; verdict: string; why: string }[];
+  timeline: { stage: string; time: string; text: string }[];
+  remedies: { kind: string; text: string; owner: string; done: boolean; helped: boolean }[];
+  recovery: string;
+  /** Markdown, as it was written. */
+  notes: string;
+  pins: { title: string; note: string; at: string }[];
+}
+
+/** Stages of what happened, in their order. */
+export const STAGES = ['before', 'first sign', 'spread', 'peak', 'recovery'] as const;
+
+/** Questions that a report answers, and the findings that do. */
+const QUESTIONS: [question: string, kinds: readonly string[]][] = [
+  ['What, and since when', ['impact', 'begins']],
+  ['For whom', ['spread', 'signature']],
+  ['What moved, and what was new', ['onset', 'pattern', 'early', 'change']],
+  ['What was looked for and not found', ['nothing']],
+];
+
+/** A case as a report in Markdown, for somebody who was not there. */
+export function reportMarkdown(of: ReportCase): string {
+  const lines: string[] = [`# ${plain(of.name)}`, ''];
+  const say = (...more: string[]): void => void lines.push(...more);
+  const list = (items: readonly string[]): void => say(...items.map((item) => `- ${item}`), '');
+  const facts = [`Status: ${of.status}`, `opened ${moment(of.opened)}`];
+  if (of.owner !== '') facts.push(`owner: ${plain(of.owner)}`);
+  if (of.window) facts.push(`about ${moment(of.window.from)} to ${moment(of.window.to)}`);
+  say(`${facts.join('; ')}.`, '');
+  const [first] = of.causes;
+  if (first) say(`**In short:** ${plain(first.text)} is ${sure(first.certainty)}.`, '');
+  else if (of.findings.length > 0) say('**In short:** no cause is known yet.', '');
+  for (const [question, kinds] of QUESTIONS) {
+    const own = of.findings.filter(({ kind }) => kinds.includes(kind));
+    if (own.length === 0) continue;
+    say(`## ${question}`, '');
+    list(own.map(({ text }) => plain(text)));
+  }
+  if (of.causes.length > 0) {
+    say('## Why', '');
+    for (const cause of of.causes) {
+      say(`### ${plain(cause.text)}: ${cause.certainty}`, '');
+      list([
+        ...cause.for.map((text) => `for: ${plain(text)}`),
+        ...cause.against.map((text) => `against: ${plain(text)}`),
+      ]);
+      say(`For now: ${plain(cause.temporary)}`, '', `For good: ${plain(cause.lasting)}`, '');
+    }
+  }
+  if (of.hypotheses.length > 0) {
+    say('## Hypotheses', '');
+    list(of.hypotheses.map(({ text, verdict, why }) => `${verdict}: ${plain(text)}${why === '' ? '' : ` (${plain(why)})`}`));
+  }
+  if (of.timeline.length > 0) {
+    say('## What happened when', '');
+    for (const stage of STAGES) {
+      const own = of.timeline.filter((entry) => entry.stage === stage);
+      if (own.length === 0) continue;
+      say(`**${stage}**`, '');
+      list(
+        [...own]
+          .sort((a, b) => (a.time < b.time ? -1 : 1))
+          .map(({ time, text }) => `${moment(time)}: ${plain(text)}`),
+      );
+    }
+  }
+  say('## What was done', '');
+  if (of.remedies.length === 0) say('Nothing is written down.', '');
+  else
+    list(
+      of.remedies.map(
+        ({ kind, text, owner, done, helped }) =>
+          `${kind}: ${plain(text)}${owner === '' ? '' : `, ${plain(owner)}`}; ${done ? `done${helped ? ', and it helped' : ''}` : 'not yet done'}`,
+      ),
+    );
+  say(plain(of.recovery), '');
+  if (of.doubt.length > 0) {
+    say('## What is not known', '');
+    list(of.doubt.map(plain));
+  }
+  if (of.next.length > 0) {
+    say('## What to look at next', '');
+    list(of.next.map(plain));
+  }
+  if (of.pins.length > 0) {
+    say('## Kept in the case', '');
+    list(of.pins.map(({ title, note, at }) => `${moment(at)}: ${plain(title)}${note === '' ? '' : `. ${plain(note)}`}`));
+  }
+  if (of.notes.trim() !== '') say('## Notes', '', of.notes.trim(), '');
+  return `${lines.join('\n').trimEnd()}\n`;
+}
+
+const sure = (certainty: string): string =>
+  certainty === 'likely' ? 'the likely cause' : certainty === 'possible' ? 'a possible cause' : 'a guess at the cause';
+
+/** Text of logs is text: signs that Markdown reads are taken as they stand, and a line stays one. */
+const plain = (text: string): string =>
+  text.replace(/[\r\n]+/g, ' ').replace(/[\\`*_[\]<>#|~]/g, (sign) => `\\${sign}`);
+
+const moment = (time: string): string => `${time.slice(0, 10)} ${time.slice(11, 19)} UTC`;
