@@ -4,6 +4,7 @@ import { createBrowserRouter, Navigate, RouterProvider, useLocation } from 'reac
 import { ApiError } from './api/client.js';
 import { Frame } from './frame/Frame.js';
 import {
+  CaseView,
   ChangesView,
   ContrastView,
   HealthView,
@@ -52,6 +53,7 @@ const router = createBrowserRouter([
       { path: 'metrics', element: <MetricsView /> },
       { path: 'changes', element: <ChangesView /> },
       { path: 'contrast', element: <ContrastView /> },
+      { path: 'case', element: <CaseView /> },
       { path: 'map', element: <MapView /> },
       { path: 'sources', element: <SourcesView /> },
       {

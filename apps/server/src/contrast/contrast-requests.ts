@@ -142,7 +142,7 @@ export async function contrastRequests(
     second: counted(cohorts.second, second.length),
     ...(cohorts.wrong && { wrong: cohorts.wrong }),
     ...(onset !== undefined && { onset }),
-    path: pathOf(table, first.length),
+    path: pathOf(features.all(), first.length),
     differences: body(contrast),
     times: body(times),
     setAside: setAsideBody(contrast, table.features).filter(({ feature }) => feature.kind !== 'time'),
@@ -181,7 +181,7 @@ const counted = (requests: readonly Request[], used: number): CohortCount => ({
 const ON_THE_WAY = 0.2;
 
 /** Services that the first cohort comes by. */
-function pathOf({ features }: CohortTable, first: number): string[] {
+function pathOf(features: readonly Feature[], first: number): string[] {
   const found = new Map<string, number>();
   for (const { name, column } of features) {
     if (name.kind !== 'calls' || column.of !== 'numbers' || name.service === undefined) continue;

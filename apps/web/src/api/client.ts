@@ -1,5 +1,7 @@
 import type {
+  CaseAnswer,
   CaseBody,
+  CaseChange,
   ChecksAnswer,
   ChangesSearchAnswer,
   ColumnsBody,
@@ -17,6 +19,8 @@ import type {
   FormatPreview,
   HealthAnswer,
   HealthBody,
+  InvestigationAnswer,
+  InvestigationNews,
   KeptCorrection,
   KeptMark,
   LogsSearchAnswer,
@@ -38,6 +42,7 @@ import type {
   ProblemBody,
   ProgressBody,
   ReadBody,
+  RecoveryAnswer,
   RegularityAnswer,
   ReplayChange,
   RequestAnswer,
@@ -298,7 +303,20 @@ export const api = {
   forgetExpression: (id: number) => remove(`expressions/${id}`),
   cases: (signal?: AbortSignal) => get<CaseBody[]>('cases', {}, signal),
   makeCase: (name: string) => post<CaseBody>('cases', { name }),
-  renameCase: (id: number, name: string) => put<CaseBody>(`cases/${id}`, { name }),
+  renameCase: (id: number, name: string) => put<CaseAnswer>(`cases/${id}`, { name }),
+  caseInFull: (id: number, signal?: AbortSignal) => get<CaseAnswer>(`cases/${id}`, {}, signal),
+  changeCase: (id: number, change: CaseChange) => put<CaseAnswer>(`cases/${id}`, change),
+  /** Where a report can be read. */
+  reportAddress: (id: number, format: string) => `/api/v1/cases/${id}/report?format=${format}`,
+  report: async (id: number, format: string): Promise<string> => {
+    const response = await fetch(`/api/v1/cases/${id}/report?format=${format}`);
+    const text = await response.text();
+    if (!response.ok) throw new ApiError(response.status, problemOf(response.status, text));
+    return text;
+  },
+  investigate: (body: ReadBody, told: (news: InvestigationNews) => void, signal: AbortSignal) =>
+    postTold<InvestigationAnswer, InvestigationNews>('investigations', body, told, signal),
+  recovery: (body: ReadBody, signal?: AbortSignal) => post<RecoveryAnswer>('recovery', body, signal),
   pins: (id: number, signal?: AbortSignal) => get<Pin[]>(`cases/${id}/pins`, {}, signal),
   pin: (id: number, body: PinBody) => post<Pin>(`cases/${id}/pins`, body),
   notePin: (id: number, pin: number, note: string) => put<Pin>(`cases/${id}/pins/${pin}`, { note }),

@@ -15,7 +15,7 @@ export function featureText({ kind, name, service, slot }: FeatureBody): string 
     case 'slot':
       return `value ${slot} of “${name}”`;
     case 'metric':
-      return `${name} of its instance${of}`;
+      return service === undefined ? `${name} of its instance` : `${name} of the ${service} instance`;
     case 'run':
       return `a run of ${name}`;
     case 'field':

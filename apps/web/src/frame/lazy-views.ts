@@ -10,6 +10,7 @@ const loadOnsets = () => import('../onsets/OnsetsView.js');
 const loadMetrics = () => import('../metrics/MetricsView.js');
 const loadChanges = () => import('../changes/ChangesView.js');
 const loadContrast = () => import('../contrast/ContrastView.js');
+const loadCase = () => import('../cases/CaseView.js');
 const loadMap = () => import('../map/MapView.js');
 const loadSources = () => import('../sources/SourcesView.js');
 
@@ -24,6 +25,7 @@ export const ChangesView = lazy(() => loadChanges().then(({ ChangesView: view })
 export const ContrastView = lazy(() =>
   loadContrast().then(({ ContrastView: view }) => ({ default: view })),
 );
+export const CaseView = lazy(() => loadCase().then(({ CaseView: view }) => ({ default: view })));
 export const MapView = lazy(() => loadMap().then(({ MapView: view }) => ({ default: view })));
 export const SourcesView = lazy(() => loadSources().then(({ SourcesView: view }) => ({ default: view })));
 export const GoAnywhere = lazy(() =>
@@ -42,6 +44,7 @@ export function fetchViews(): void {
     loadMetrics,
     loadChanges,
     loadContrast,
+    loadCase,
     loadMap,
     loadSources,
   ])

@@ -1,5 +1,6 @@
 import {
   IconArrowsRightLeft,
+  IconBriefcase,
   IconChartLine,
   IconFlag,
   IconHeartbeat,
@@ -51,7 +52,10 @@ export const VIEW_GROUPS: { question: string; views: View[] }[] = [
   },
   {
     question: 'Keep it',
-    views: [{ path: '/sources', name: 'Sources', icon: IconPlugConnected }],
+    views: [
+      { path: '/case', name: 'Case', icon: IconBriefcase },
+      { path: '/sources', name: 'Sources', icon: IconPlugConnected },
+    ],
   },
 ];
 

@@ -1,11 +1,13 @@
-import type { HealthAnswer, HealthBody, SuspectBody } from '@flail/contract';
+import type { HealthAnswer, HealthBody, SuspectBody, WindowBody } from '@flail/contract';
 import { narrow, quoteValue } from '@flail/core/expression';
 import { SegmentedControl } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
 import { readBody, useHeld } from '../api/queries.js';
-import { carriedParameters, useViewParameter, useViewState, writeState } from '../context/view-state.js';
+import { carriedParameters, useViewParameter, useViewState, writeState, type Span } from '../context/view-state.js';
 import { fullCount, percent, shortCount } from '../format/numbers.js';
+import { InvestigateLink } from '../cases/InvestigateLink.js';
+import { Unusual } from './Unusual.js';
 import { Failure, MissingNote, Waiting } from '../states/States.js';
 import { useRequestsAnalysis } from '../requests/queries.js';
 import { originFinding, spreadFinding } from '../requests/sentences.js';
@@ -22,6 +24,7 @@ import classes from './health.module.css';
 const HOUR = 3_600_000;
 const MINUTE = 60_000;
 
+const FIVE_MINUTES = 5 * 60_000;
 /** For whom the view begins with what. */
 const READERS = ['operator', 'developer', 'lead'] as const;
 
@@ -55,7 +58,8 @@ function Health({ body, given }: { body: HealthBody; given: boolean }) {
       <div className={classes.head}>
         <p className={classes.finding} data-testid="finding">
           {hourFinding(answer, failing ? told : undefined)}
-          {!given && <span className="soft"> This is the last hour; draw a focus for another time.</span>}
+          {!given && <span className="soft"> This is the last hour; draw a focus for another time.</span>}{' '}
+          <InvestigateLink focus={spanOf(body.window)} />
         </p>
         <SegmentedControl
           size="xs"
@@ -114,6 +118,7 @@ function Health({ body, given }: { body: HealthBody; given: boolean }) {
                 onSuspect={(service, instance) => setSuspect(`${service}~instance~${instance}`)}
               />
             )}
+            <Unusual {...steady(body, given)} />
             <Runs health={answer} />
             {reader !== 'developer' && <Standing dataset={state.dataset} window={body.window} />}
           </div>
@@ -121,6 +126,16 @@ function Health({ body, given }: { body: HealthBody; given: boolean }) {
       </div>
     </section>
   );
+}
+
+const spanOf = ({ from, to }: WindowBody): Span => ({ from: Date.parse(from), to: Date.parse(to) });
+
+/** The windows for what takes seconds to work out: without a focus they move on every five minutes only. */
+function steady({ dataset, window, baseline }: HealthBody, given: boolean) {
+  const moved = (moment: string): string =>
+    given ? moment : new Date(Math.floor(Date.parse(moment) / FIVE_MINUTES) * FIVE_MINUTES).toISOString();
+  const of = ({ from, to }: WindowBody): WindowBody => ({ from: moved(from), to: moved(to) });
+  return { dataset: dataset ?? 'live', window: of(window), baseline: of(baseline ?? window) };
 }
 
 function Suspected({ suspect, body, onClose }: { suspect: string; body: HealthBody; onClose: () => void }) {

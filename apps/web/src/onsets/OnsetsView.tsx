@@ -15,6 +15,7 @@ import {
 } from '../context/view-state.js';
 import { dayTime, duration } from '../format/times.js';
 import { useKeys, useRowKeys } from '../frame/keys.js';
+import { InvestigateLink } from '../cases/InvestigateLink.js';
 import { usePinning } from '../pins/usePinning.js';
 import { LongWait } from '../states/LongWait.js';
 import { Failure, Message } from '../states/States.js';
@@ -61,7 +62,7 @@ function Onsets({ body, focus }: { body: ReadBody; focus: Span }) {
     <section className={classes.view} aria-label="Onsets">
       <div className={classes.head}>
         <p className={list.finding} data-testid="finding">
-          {onsetsFinding(answer)}
+          {onsetsFinding(answer)} {groups.length > 0 && <InvestigateLink />}
         </p>
       </div>
       {groups.length === 0 ? (

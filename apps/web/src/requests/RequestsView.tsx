@@ -8,6 +8,8 @@ import { fullCount, plural } from '../format/numbers.js';
 import { clockTime } from '../format/times.js';
 import { useKeys, useRowKeys } from '../frame/keys.js';
 import { Failure, Message, MissingNote, Nothing, Waiting } from '../states/States.js';
+import { InvestigateLink } from '../cases/InvestigateLink.js';
+import { ContrastLink } from '../contrast/ContrastLink.js';
 import { BehindIt } from './BehindIt.js';
 import { OperationsTable } from './OperationsTable.js';
 import { useRequests } from './queries.js';
@@ -32,6 +34,14 @@ const ORDERS: { value: RequestOrder; label: string }[] = [
   { value: 'slowest', label: 'slowest first' },
   { value: 'fastest', label: 'fastest first' },
 ];
+/** Cohorts of Contrast for what the list is narrowed to. */
+const CONTRASTED: Record<string, string> = {
+  failed: 'failed',
+  refused: 'refused',
+  hidden: 'hidden',
+  slow: 'slow',
+  'slow without error': 'slow',
+};
 const PAGE = 100;
 
 /** Requests of the focus against the baseline, and one of them in full. */
@@ -108,7 +118,14 @@ function Requests({ onOpen }: { onOpen: (trace: string) => void }) {
     <section className={classes.view} aria-label="Requests" aria-busy={requests.isPlaceholderData}>
       <div className={classes.head}>
         <p className={list.finding} data-testid="finding">
-          {requestsFinding(answer)}
+          {requestsFinding(answer)} <InvestigateLink />
+          <ContrastLink
+            cohorts={{
+              ...(preset !== 'all' && { first: CONTRASTED[preset] ?? 'wrong' }),
+              ...(service !== '' && { service, operation }),
+            }}
+            words="what sets them apart"
+          />
         </p>
         <SegmentedControl
           size="xs"
@@ -146,6 +163,14 @@ function Requests({ onOpen }: { onOpen: (trace: string) => void }) {
               onClick={() => setCohort(cohort === 'faster' ? '' : 'faster')}
             />
           )}
+          <ContrastLink
+            cohorts={{
+              ...(slower !== undefined && { slower: String(slower) }),
+              ...(faster !== undefined && { faster: String(faster) }),
+              ...(service !== '' && { service, operation }),
+            }}
+            words="tell the two apart"
+          />
           <button
             type="button"
             className="word"

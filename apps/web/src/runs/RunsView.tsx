@@ -8,6 +8,7 @@ import { fullCount, plural, shortCount } from '../format/numbers.js';
 import { dayTime, duration } from '../format/times.js';
 import { useKeys, useRowKeys } from '../frame/keys.js';
 import { Failure, Message, Waiting } from '../states/States.js';
+import { ContrastLink } from '../contrast/ContrastLink.js';
 import { useRuns, useRunsTally } from './queries.js';
 import { runsFinding } from './sentences.js';
 import { Tally } from './Tally.js';
@@ -97,6 +98,11 @@ function Runs({ span, onOpen }: { span: Span; onOpen: (run: string) => void }) {
       <div className={classes.head}>
         <p className={list.finding} data-testid="finding">
           {runsFinding(tally.data)}{' '}
+          <ContrastLink
+            cohorts={{ items: 'runs', ...(job !== '' && { job }) }}
+            focus={span}
+            words="what sets the failed ones apart"
+          />{' '}
           <span className="soft">
             {wider || !focus ? 'Over the day up to ' : 'Up to '}
             {dayTime(span.to)}.

@@ -67,11 +67,16 @@ export class Features {
 
   /** The features that are not the same of all items, in an order of their own. */
   build(): Feature[] {
+    return this.all().filter(({ column }) => varies(column));
+  }
+
+  /** All of them, those too that are the same of all items. */
+  all(): Feature[] {
     return [...this.growing.entries()]
       .sort(([a], [b]) => (a < b ? -1 : 1))
       .flatMap(([, growing]): Feature[] => {
         const column = columnOf(growing);
-        return column && varies(column) ? [{ name: growing.name, column }] : [];
+        return column ? [{ name: growing.name, column }] : [];
       });
   }
 

@@ -1,0 +1,26 @@
+import { useNavigate, useSearchParams } from 'react-router';
+import { carriedParameters, type Span, useViewState, writeState } from '../context/view-state.js';
+
+/** One step from anything wrong to the standard questions about it. */
+export function InvestigateLink({ focus, scope, words = 'investigate this' }: { focus?: Span; scope?: string; words?: string }) {
+  const [state] = useViewState();
+  const [parameters] = useSearchParams();
+  const navigate = useNavigate();
+  if (!focus && !state.focus) return null;
+  return (
+    <button
+      type="button"
+      className="word"
+      onClick={() => {
+        const next = writeState(carriedParameters(parameters), {
+          ...(focus && { focus }),
+          ...(scope !== undefined && { scope }),
+        });
+        next.set('investigate', '1');
+        void navigate(`/case?${next.toString()}`);
+      }}
+    >
+      {words}
+    </button>
+  );
+}
