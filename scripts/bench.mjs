@@ -8,7 +8,9 @@ import { prepare, run } from './setup.mjs';
 
 const [what = 'intake', ...rest] = process.argv.slice(2);
 if (!['intake', 'engine', 'surprise', 'episodes', 'grouping', 'kill'].includes(what)) {
-  console.error(`There is no bench "${what}"; there are intake, engine, surprise, episodes, grouping and kill.`);
+  console.error(
+    `There is no bench "${what}"; there are intake, engine, surprise, episodes, grouping and kill.`,
+  );
   process.exit(1);
 }
 prepare();

@@ -44,8 +44,7 @@ export async function onsetChecks(world: World, random: Random): Promise<Check[]
       seen: told(ladder),
     });
     const operations = ladder.groups.find(
-      ({ service, measure }) =>
-        service === name('lock-store') && measure === name('store.operations'),
+      ({ service, measure }) => service === name('lock-store') && measure === name('store.operations'),
     );
     const off = operations ? (Date.parse(operations.onset) - E1.start) / BUCKET : NaN;
     checks.push({ what: 'E1: onset within a bucket', held: Math.abs(off) <= 1, seen: `${off} min off` });
@@ -56,9 +55,7 @@ export async function onsetChecks(world: World, random: Random): Promise<Check[]
   }
   if (E4) {
     const ladder = await ladderAround(world, E4.start, random);
-    const place = ladder.origins.findIndex(({ group }) =>
-      ladder.groups[group]!.measure.includes('clock'),
-    );
+    const place = ladder.origins.findIndex(({ group }) => ladder.groups[group]!.measure.includes('clock'));
     checks.push({
       what: 'E4: clock in the first three of what moved',
       held: place >= 0 && place < 3,
@@ -89,10 +86,7 @@ export async function quietGroups(world: World): Promise<{ hours: number; groups
   const hours = 30;
   for (let back = hours; back > 0; back -= 2) {
     const from = world.anchor - back * HOUR;
-    const ladder = await world.post<OnsetsSearchAnswer>(
-      'onsets/search',
-      windowsOf(from, from + 2 * HOUR),
-    );
+    const ladder = await world.post<OnsetsSearchAnswer>('onsets/search', windowsOf(from, from + 2 * HOUR));
     for (const { service, measure, onset, spreads } of ladder.groups)
       groups.push(`${onset} ${service} ${measure} (${spreads.toFixed(0)} spreads)`);
   }

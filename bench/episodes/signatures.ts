@@ -1,4 +1,10 @@
-import type { ContrastAnswer, ContrastBody, RequestsAnalysisAnswer, RunsTallyAnswer, SignatureBody } from '@flail/contract';
+import type {
+  ContrastAnswer,
+  ContrastBody,
+  RequestsAnalysisAnswer,
+  RunsTallyAnswer,
+  SignatureBody,
+} from '@flail/contract';
 import { BERTHS } from '../../apps/fleet/src/episodes/double-offset.js';
 import { MARKED_PORTS } from '../../apps/fleet/src/episodes/combining-marks.js';
 import { fastInstance } from '../../apps/fleet/src/episodes/fast-clock.js';
@@ -52,7 +58,9 @@ export async function signatureChecks(world: World, random: Random): Promise<Che
     });
     const ports = MARKED_PORTS.map(name);
     const [best] = found.signatures;
-    const port = best?.terms.find(({ values }) => values !== undefined && ports.every((one) => values.includes(one)));
+    const port = best?.terms.find(
+      ({ values }) => values !== undefined && ports.every((one) => values.includes(one)),
+    );
     checks.push({
       what: 'E2: the set of two ports first',
       held: port?.values?.length === 2,
@@ -71,7 +79,9 @@ export async function signatureChecks(world: World, random: Random): Promise<Che
   }
   if (E3) {
     const from = Math.max(E3.start, world.anchor - DAY) + random.whole(60) * MINUTE;
-    const found = await contrast(from, from + 2 * HOUR, { first: { preset: 'slow', service: name('gate-edge') } });
+    const found = await contrast(from, from + 2 * HOUR, {
+      first: { preset: 'slow', service: name('gate-edge') },
+    });
     const first = firstOf(found, 2);
     checks.push({
       what: 'E3: class of vessel and count of calls in the first two',
@@ -89,12 +99,17 @@ export async function signatureChecks(world: World, random: Random): Promise<Che
       held: firstOf(found, 5).some((text) => text.includes(instance) || text.includes('clock')),
       seen: told(found),
     });
-    const analysis = await world.post<RequestsAnalysisAnswer>('requests/analysis', windowsOf(E4.start, E4.start + 50 * MINUTE));
+    const analysis = await world.post<RequestsAnalysisAnswer>(
+      'requests/analysis',
+      windowsOf(E4.start, E4.start + 50 * MINUTE),
+    );
     const spread = analysis.spread.find(({ subset }) => subset.includes(instance));
     checks.push({
       what: 'E4: a subset, one of six',
       held: spread?.verdict === 'a subset' && spread.subset.length === 1 && spread.members.length === 6,
-      seen: spread ? `${spread.verdict}, ${spread.subset.length} of ${spread.members.length}` : 'no spread names it',
+      seen: spread
+        ? `${spread.verdict}, ${spread.subset.length} of ${spread.members.length}`
+        : 'no spread names it',
     });
   }
   if (E5) {
@@ -120,20 +135,25 @@ export async function signatureChecks(world: World, random: Random): Promise<Che
   }
   if (E8) {
     const found = await contrast(...around(E8.start));
-    const place = found.early.findIndex(({ service, shared }) => service === name('tide-feed') && shared.length > 0);
+    const place = found.early.findIndex(
+      ({ service, shared }) => service === name('tide-feed') && shared.length > 0,
+    );
     checks.push({
       what: 'E8: the single line in the first five',
       held: place >= 0 && place < 5,
-      seen: found.early.slice(0, 5).map(({ service, text }) => `${service}: ${text}`).join(' | ') || told(found),
+      seen:
+        found.early
+          .slice(0, 5)
+          .map(({ service, text }) => `${service}: ${text}`)
+          .join(' | ') || told(found),
     });
     const berths = BERTHS.map(name);
     const [best] = found.signatures;
     checks.push({
       what: 'E8: the berths in the signature, or with it',
-      held:
-        [...(best?.terms ?? []).map(termText), ...firstOf(found, 1)].some((text) =>
-          berths.some((berth) => text.includes(berth)),
-        ),
+      held: [...(best?.terms ?? []).map(termText), ...firstOf(found, 1)].some((text) =>
+        berths.some((berth) => text.includes(berth)),
+      ),
       seen: told(found),
     });
   }

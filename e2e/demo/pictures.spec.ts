@@ -9,7 +9,11 @@ import { StandIns } from '../../apps/fleet/src/stand-ins/stand-ins.js';
 
 const pictures = join(dirname(fileURLToPath(import.meta.url)), '../../docs/screenshots');
 
+/** Views of which a picture in the dark is kept; each shows parts that others have too. */
+const DARK = ['health', 'patterns', 'metrics', 'contrast', 'case'];
+
 async function picture(page: Page, name: string): Promise<void> {
+  if (name.endsWith('-dark') && !DARK.includes(name.replace('-dark', ''))) return;
   await page.evaluate(() => document.fonts.ready.then(() => undefined));
   await page.mouse.move(0, 799);
   // What is still on its way is dimmed, or stands for lines to come.
@@ -39,7 +43,7 @@ for (const scheme of ['light', 'dark'] as const) {
     const name = (view: string): string => (scheme === 'light' ? view : `${view}-dark`);
 
     test('what is wrong, and what moved', async ({ page }) => {
-      test.setTimeout(180_000);
+      test.setTimeout(400_000);
       const { start } = episode('E1');
       const to = await heldTo(page);
       const focus = windowOf(start, to);
@@ -72,7 +76,44 @@ for (const scheme of ['light', 'dark'] as const) {
       await page.goto(`/onsets?${windowOf(start - 10 * MINUTE, start + 30 * MINUTE)}`);
       await page.getByTestId('onset').first().waitFor({ timeout: 60_000 });
       await picture(page, name('onsets'));
+      const around = windowOf(start - 10 * MINUTE, start + 30 * MINUTE);
+      const plots = [
+        {
+          sources: [
+            { of: 'metric', metric: 'store.operations' },
+            { of: 'metric', metric: 'queue.depth', where: { service: ['berth-allocator'] } },
+          ],
+          kind: 'line',
+          ghosts: [],
+        },
+        {
+          sources: [
+            { of: 'metric', metric: 'process.cpu.utilization', where: { service: ['berth-allocator'] } },
+          ],
+          kind: 'line',
+          ghosts: ['day'],
+        },
+        { sources: [{ of: 'requests', figure: 'failed' }], kind: 'area', ghosts: ['day', 'week'] },
+      ];
+      await page.goto(`/metrics?${around}&plots=${encodeURIComponent(JSON.stringify(plots))}`);
+      await page.getByRole('complementary').getByText('lay over').first().waitFor({ timeout: 60_000 });
+      await picture(page, name('metrics'));
+      await page.goto(
+        `/contrast?${windowOf(episode('E8').start - 10 * MINUTE, episode('E8').start + 50 * MINUTE)}`,
+      );
+      await page.getByTestId('signature').first().waitFor({ timeout: 60_000 });
+      await picture(page, name('contrast'));
+      await page.goto(`/case?${around}${scheme === 'light' ? '&investigate=1' : ''}`);
+      await page.getByTestId('cause').first().waitFor({ timeout: 120_000 });
+      await picture(page, name('case'));
       if (scheme === 'dark') return;
+      await page.goto(`/changes?${around}`);
+      await page.getByTestId('change').first().getByText(/moved/).waitFor({ timeout: 60_000 });
+      await page.getByTestId('change').filter({ hasText: 'lease_time' }).getByRole('button').click();
+      await picture(page, 'changes');
+      const cases = (await (await page.request.get('/api/v1/cases')).json()) as { id: number }[];
+      await page.goto(`/api/v1/cases/${cases[0]!.id}/report?format=html`);
+      await picture(page, 'report');
       await page.goto(`/map?${focus}&node=berth-allocator`);
       await page.getByTestId('chosen').waitFor();
       await picture(page, 'map');

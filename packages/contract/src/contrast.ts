@@ -72,10 +72,7 @@ export interface DifferenceBody extends HeldBody {
 }
 
 export type ContrastVerdict =
-  | 'tells them apart'
-  | 'tells most of them apart'
-  | 'tells a part of them apart'
-  | 'is a hint';
+  'tells them apart' | 'tells most of them apart' | 'tells a part of them apart' | 'is a hint';
 
 export interface SignatureBody extends HeldBody {
   terms: TermBody[];

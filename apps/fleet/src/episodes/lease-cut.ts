@@ -109,7 +109,7 @@ export class LeaseModel {
       failing: HABITUAL_FAILURES + this.given * Math.exp(-TIMEOUT_SECONDS / retake),
       wait:
         15 +
-        (slow ? SLOW_WAIT * episode!.strength : 0) +
+        (slow ? SLOW_WAIT * episode.strength : 0) +
         this.filled * Math.min(retake, TIMEOUT_SECONDS) * 1000,
     };
   }

@@ -5,17 +5,7 @@ import type { Random } from './random.js';
 const WORDS = [
   ...['lease', 'leases', 'fencing', 'token', 'rejected', 'granted', 'berth', 'berths', 'boarding', 'boarded'],
   ...['passengers', 'sailing', 'sailings', 'shallow', 'calibration', 'offset', 'datum', 'gateway', 'notice'],
-  ...[
-    'refused',
-    'manifest',
-    'settled',
-    'residency',
-    'quote',
-    'quotes',
-    'priced',
-    'tide',
-    'hull_tiles',
-  ],
+  ...['refused', 'manifest', 'settled', 'residency', 'quote', 'quotes', 'priced', 'tide', 'hull_tiles'],
   ...[
     'manifest-export',
     'tide-import',

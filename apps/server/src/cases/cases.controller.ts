@@ -116,7 +116,8 @@ export class CasesController {
   @ApiTags('read')
   @ApiOperation({
     summary: 'Asks the standard questions of a window, and concludes from what they bring',
-    description: 'Asked for application/x-ndjson, it tells line by line which question is under way and what was found.',
+    description:
+      'Asked for application/x-ndjson, it tells line by line which question is under way and what was found.',
   })
   investigate(
     @Body() body: ReadDto,
@@ -134,11 +135,7 @@ export class CasesController {
   @HttpCode(200)
   @ApiTags('read')
   @ApiOperation({ summary: 'Whether what failed in a window has ended since, against the baseline' })
-  recovery(
-    @Body() body: ReadDto,
-    @WhoAsks() asker: Asker,
-    @Req() request: Request,
-  ): Promise<RecoveryAnswer> {
+  recovery(@Body() body: ReadDto, @WhoAsks() asker: Asker, @Req() request: Request): Promise<RecoveryAnswer> {
     return this.recoveries.recovery(askedOf(this.store, body, asker, request));
   }
 }

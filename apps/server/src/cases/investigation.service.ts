@@ -49,15 +49,24 @@ export class InvestigationService {
             this.requests.analysis(asked, {}),
           ]);
           return [
-            ...impactOf(search).map((finding) => ({ finding, address: at('/requests', { which: 'failed' }) })),
-            ...spreadOf(analysis).map((finding) => ({ finding, address: at('/requests', { show: 'behind' }) })),
+            ...impactOf(search).map((finding) => ({
+              finding,
+              address: at('/requests', { which: 'failed' }),
+            })),
+            ...spreadOf(analysis).map((finding) => ({
+              finding,
+              address: at('/requests', { show: 'behind' }),
+            })),
           ];
         },
       },
       {
         question: 'What is new in the logs?',
         ask: async () => {
-          if (!asked.baseline) return [nothing('What is new in the logs?', 'There is no baseline to tell it by.', at('/patterns'))];
+          if (!asked.baseline)
+            return [
+              nothing('What is new in the logs?', 'There is no baseline to tell it by.', at('/patterns')),
+            ];
           const found = await this.patterns.search(asked, 'surprise', NEW_PATTERNS);
           return patternsOf(found).map(({ finding, pattern }) => ({
             finding,
@@ -70,7 +79,10 @@ export class InvestigationService {
         ask: async () => {
           const found = await this.onsets.search(asked);
           return [
-            ...onsetsOf(found).map(({ finding, row }) => ({ finding, address: at('/onsets', row < 0 ? {} : { row: String(row) }) })),
+            ...onsetsOf(found).map(({ finding, row }) => ({
+              finding,
+              address: at('/onsets', row < 0 ? {} : { row: String(row) }),
+            })),
             ...changesOf(found).map((finding) => ({
               finding,
               address: at('/changes', finding.kind === 'change' ? { change: finding.id } : {}),
@@ -116,7 +128,8 @@ export class InvestigationService {
 
 /** The parameters of a view with the windows and the scope of a question. */
 function addressOf({ dataset, window, baseline, scope }: Asked): Record<string, string> {
-  const span = ({ from, to }: { from: number; to: number }): string => `${momentText(from)}~${momentText(to)}`;
+  const span = ({ from, to }: { from: number; to: number }): string =>
+    `${momentText(from)}~${momentText(to)}`;
   return {
     ...(dataset.key !== 'live' && { data: dataset.key }),
     focus: span(window),
@@ -132,9 +145,12 @@ const nothing = (question: string, why: string, address: string): { finding: Fin
 
 function impactOf({ focus, baseline, requests }: RequestsSearchAnswer): Finding[] {
   const all = focus.all.count;
-  if (all === 0) return [{ kind: 'nothing', question: 'What goes wrong?', why: 'No requests are recorded in this time.' }];
-  const share = (of: NonNullable<RequestsSearchAnswer['baseline']>, wrong: 'failed' | 'refused' | 'hidden'): number =>
-    of.all.count === 0 ? 0 : of.outcomes[wrong].count / of.all.count;
+  if (all === 0)
+    return [{ kind: 'nothing', question: 'What goes wrong?', why: 'No requests are recorded in this time.' }];
+  const share = (
+    of: NonNullable<RequestsSearchAnswer['baseline']>,
+    wrong: 'failed' | 'refused' | 'hidden',
+  ): number => (of.all.count === 0 ? 0 : of.outcomes[wrong].count / of.all.count);
   const kinds = (['failed', 'refused', 'hidden'] as const)
     .map((wrong) => ({
       wrong,
@@ -143,7 +159,8 @@ function impactOf({ focus, baseline, requests }: RequestsSearchAnswer): Finding[
     }))
     .filter(({ count, usual }) => count > 0 && count / all > 2 * (usual ?? 0));
   const slow = focus.slow.count / all;
-  const usuallySlow = baseline && baseline.all.count > 0 ? baseline.slow.count / baseline.all.count : undefined;
+  const usuallySlow =
+    baseline && baseline.all.count > 0 ? baseline.slow.count / baseline.all.count : undefined;
   const found: Finding[] = kinds.map(({ wrong, count, usual }) => ({
     kind: 'impact',
     wrong,
@@ -160,7 +177,9 @@ function impactOf({ focus, baseline, requests }: RequestsSearchAnswer): Finding[
       ...(usuallySlow !== undefined && { usual: usuallySlow }),
     });
   if (found.length > 0 || requests.length === 0) return found;
-  return [{ kind: 'nothing', question: 'What goes wrong?', why: 'No more requests than usual fail or are slow.' }];
+  return [
+    { kind: 'nothing', question: 'What goes wrong?', why: 'No more requests than usual fail or are slow.' },
+  ];
 }
 
 function spreadOf({ spread, origins }: RequestsAnalysisAnswer): Finding[] {
@@ -197,7 +216,12 @@ function patternsOf({ patterns }: PatternsSearchAnswer): { finding: Finding; pat
     .filter(({ change, surprise }) => (change === 'first seen' || change === 'new here') && surprise > 0)
     .slice(0, SHOWN_PATTERNS);
   if (fresh.length === 0)
-    return [{ finding: { kind: 'nothing', question: 'What is new in the logs?', why: 'No kind of line is new.' }, pattern: '' }];
+    return [
+      {
+        finding: { kind: 'nothing', question: 'What is new in the logs?', why: 'No kind of line is new.' },
+        pattern: '',
+      },
+    ];
   return fresh.map(({ id, sentence, services, focus, change, firstSeen, name }) => ({
     pattern: id,
     finding: {
@@ -214,7 +238,12 @@ function patternsOf({ patterns }: PatternsSearchAnswer): { finding: Finding; pat
 
 function onsetsOf({ groups, origins }: OnsetsSearchAnswer): { finding: Finding; row: number }[] {
   if (groups.length === 0)
-    return [{ finding: { kind: 'nothing', question: 'What moved first?', why: 'Nothing left its normal range.' }, row: -1 }];
+    return [
+      {
+        finding: { kind: 'nothing', question: 'What moved first?', why: 'Nothing left its normal range.' },
+        row: -1,
+      },
+    ];
   return origins.slice(0, SHOWN_ONSETS).map(({ group, role, change }, place) => {
     const { service, measure, kind, onset, value, usual, silent } = groups[group]!;
     return {
@@ -225,7 +254,11 @@ function onsetsOf({ groups, origins }: OnsetsSearchAnswer): { finding: Finding; 
         measure,
         of: kind,
         time: onset,
-        size: silent ? 'silent' : Math.abs(usual) < 1e-9 ? 'from nothing' : `${Number((value / usual).toPrecision(2))} times the usual`,
+        size: silent
+          ? 'silent'
+          : Math.abs(usual) < 1e-9
+            ? 'from nothing'
+            : `${Number((value / usual).toPrecision(2))} times the usual`,
         role,
         place: place + 1,
         ...(change !== undefined && { change }),
@@ -237,7 +270,13 @@ function onsetsOf({ groups, origins }: OnsetsSearchAnswer): { finding: Finding; 
 function changesOf({ groups, changes }: OnsetsSearchAnswer): Finding[] {
   const near = changes.filter(({ then, kind }) => then !== undefined && kind !== 'restart');
   if (near.length === 0)
-    return [{ kind: 'nothing', question: 'What changed before it?', why: 'No change that was told of stands close before what moved.' }];
+    return [
+      {
+        kind: 'nothing',
+        question: 'What changed before it?',
+        why: 'No change that was told of stands close before what moved.',
+      },
+    ];
   return near.map(({ id, title, service, time, then }) => {
     const group = groups[then!.group]!;
     return {
@@ -282,7 +321,13 @@ function contrastOf({ signatures, early, lacking, onset }: ContrastAnswer): Find
   return found;
 }
 
-function termWords({ feature, is, values = [], low, high }: ContrastAnswer['differences'][number]['term']): string {
+function termWords({
+  feature,
+  is,
+  values = [],
+  low,
+  high,
+}: ContrastAnswer['differences'][number]['term']): string {
   const of = feature.service === undefined ? '' : ` of ${feature.service}`;
   if (feature.kind === 'run') return `a run of ${feature.name} beside it`;
   if (feature.kind === 'pattern') return `${is === 'absent' ? 'no' : 'a'} line “${feature.name}”`;

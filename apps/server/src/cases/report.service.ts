@@ -78,7 +78,10 @@ export class ReportService {
           : '';
       }),
     );
-    return drawn.filter(Boolean).map((svg) => `<figure>${svg}</figure>`).join('');
+    return drawn
+      .filter(Boolean)
+      .map((svg) => `<figure>${svg}</figure>`)
+      .join('');
   }
 
   private async reportCase(id: number, asker: Asker): Promise<ReportCase> {

@@ -46,8 +46,7 @@ export async function cohortsOf(
       !taken.has(request.trace) &&
       fits(request, second.preset, slow) &&
       // What is slow is slow for its operation: it is told apart from the same ones that were not.
-      (wrong !== 'slow' ||
-        (!isSlow(request, slow) && operations.has(`${request.service}\n${request.name}`))),
+      (wrong !== 'slow' || (!isSlow(request, slow) && operations.has(`${request.service}\n${request.name}`))),
   );
   return { first: own, second: rest, wrong };
 }
@@ -66,7 +65,9 @@ async function chosen(
 }
 
 const wrongOf = (preset: CohortPreset): Wrong | undefined =>
-  preset === 'failed' || preset === 'refused' || preset === 'hidden' || preset === 'slow' ? preset : undefined;
+  preset === 'failed' || preset === 'refused' || preset === 'hidden' || preset === 'slow'
+    ? preset
+    : undefined;
 
 function fits(request: Request, preset: CohortPreset, slow: SlowLimits): boolean {
   switch (preset) {

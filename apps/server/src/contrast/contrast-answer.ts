@@ -13,7 +13,8 @@ export function termBody({ feature, asks }: Term, features: readonly Feature[]):
   return {
     feature: featureBody(own),
     is: asks.is,
-    ...(asks.is === 'in' && column.of === 'categories' && { values: asks.codes.map((code) => column.values[code]!) }),
+    ...(asks.is === 'in' &&
+      column.of === 'categories' && { values: asks.codes.map((code) => column.values[code]!) }),
     ...(asks.is === 'range' && asks.low !== undefined && { low: asks.low }),
     ...(asks.is === 'range' && asks.high !== undefined && { high: asks.high }),
   };

@@ -63,7 +63,8 @@ const MOST_SECOND = 30_000;
 const SAYS_FAILED =
   /^(?:level|priority|severity.*|status|status\.message|http\.(?:response\.)?status_code|rpc\.grpc\.status_code|error|error\.type|exception\..*|outcome|http\.response\.body\.size)$/;
 /** Fields that tell how long something took. */
-const SAYS_SLOW = /(?:^|[._ ])(?:took|elapsed|duration|latency|wait(?:ed)?)(?:[._ ]?(?:ms|s|us|ns|seconds|millis))?$|[._](?:ms|millis|seconds)$/;
+const SAYS_SLOW =
+  /(?:^|[._ ])(?:took|elapsed|duration|latency|wait(?:ed)?)(?:[._ ]?(?:ms|s|us|ns|seconds|millis))?$|[._](?:ms|millis|seconds)$/;
 /** Steps of the work, as they are told of. */
 const STEPS = 10;
 
@@ -134,7 +135,10 @@ export async function contrastRequests(
     of.differences.slice(0, SHOWN).map((one) => differenceBody(one, table.features, sizes));
   // The first of what the best description holds of: one that failed alone, long before, is another matter.
   const began = signatures.map(({ items: held }) =>
-    requests.reduce((first, { at }, item) => (held.has(item) && table.failing[item] === 1 ? Math.min(first, at) : first), Infinity),
+    requests.reduce(
+      (first, { at }, item) => (held.has(item) && table.failing[item] === 1 ? Math.min(first, at) : first),
+      Infinity,
+    ),
   );
   const onset = began[0] ?? cohorts.first[0]?.at;
   return {

@@ -109,7 +109,12 @@ export class ContrastService {
       first: wrong,
       second: good.slice(-MOST_RUNS),
     });
-    const stacks = new Map(wrong.map(({ id, error, steps }) => [id, error?.stack ?? steps.find((step) => step.error)?.error ?? '']));
+    const stacks = new Map(
+      wrong.map(({ id, error, steps }) => [
+        id,
+        error?.stack ?? steps.find((step) => step.error)?.error ?? '',
+      ]),
+    );
     const grouping = await this.groupings.current(dataset);
     return this.answer('runs', value, { first, second, early: [], missing: {} }, grouping, (id) =>
       Promise.resolve(topFrame(stacks.get(id) ?? '')),
@@ -155,7 +160,11 @@ export class ContrastService {
   }
 
   /** Patterns that came for the first time shortly before the failing began, on its way, by what they share with it. */
-  private async early(asked: Asked, { values, path }: ContrastFound, onset: number): Promise<EarlyLineBody[]> {
+  private async early(
+    asked: Asked,
+    { values, path }: ContrastFound,
+    onset: number,
+  ): Promise<EarlyLineBody[]> {
     const window = { from: onset - EARLY, to: onset + 1 };
     const baseline = { from: window.from - 2 * EARLY, to: window.from };
     const near = { ...asked, window, baseline, scope: onPath(path) };

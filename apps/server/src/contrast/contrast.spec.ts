@@ -20,8 +20,19 @@ const hex = (number: number, length: number): string => number.toString(16).padS
 /** A request through two services, with so many calls of a store. */
 function spansOf({ at, port, failed, calls }: Told, number: number): object[] {
   const trace = hex(number + 1, 32);
-  const span = (service: string, id: number, parent: number, name: string, from: number, took: number, more: object[] = [], bad = false): object => ({
-    resource: { attributes: [text('service.name', service), text('service.instance.id', `${service}-${number % 4}`)] },
+  const span = (
+    service: string,
+    id: number,
+    parent: number,
+    name: string,
+    from: number,
+    took: number,
+    more: object[] = [],
+    bad = false,
+  ): object => ({
+    resource: {
+      attributes: [text('service.name', service), text('service.instance.id', `${service}-${number % 4}`)],
+    },
     scopeSpans: [
       {
         spans: [
@@ -42,7 +53,16 @@ function spansOf({ at, port, failed, calls }: Told, number: number): object[] {
   });
   const took = 0.01 * calls + 0.02;
   return [
-    span('edge', 1, 0, 'POST /eggs', at, took, [text('port', port), text('http.request.method', 'POST')], failed),
+    span(
+      'edge',
+      1,
+      0,
+      'POST /eggs',
+      at,
+      took,
+      [text('port', port), text('http.request.method', 'POST')],
+      failed,
+    ),
     span('nest', 2, 1, 'lay', at + 0.005, took - 0.01, [], failed),
     ...Array.from({ length: calls }, (_, call) =>
       span('edge', 3 + call, 1, 'select egg', at + 0.006 + 0.01 * call, 0.009),
@@ -79,10 +99,33 @@ describe('a contrast', () => {
     ]);
     const lines = requests.flatMap(({ at, failed, port }, number) =>
       failed
-        ? [JSON.stringify({ ts: iso(at + 0.01), msg: `no room in nest ${number}`, service: 'nest', level: 'error', trace: hex(number + 1, 32), port })]
-        : [JSON.stringify({ ts: iso(at + 0.01), msg: `egg ${number} laid`, service: 'nest', level: 'info', trace: hex(number + 1, 32) })],
+        ? [
+            JSON.stringify({
+              ts: iso(at + 0.01),
+              msg: `no room in nest ${number}`,
+              service: 'nest',
+              level: 'error',
+              trace: hex(number + 1, 32),
+              port,
+            }),
+          ]
+        : [
+            JSON.stringify({
+              ts: iso(at + 0.01),
+              msg: `egg ${number} laid`,
+              service: 'nest',
+              level: 'info',
+              trace: hex(number + 1, 32),
+            }),
+          ],
     );
-    const early = JSON.stringify({ ts: iso(BEGAN - 45), msg: 'register of nests read anew', service: 'nest', level: 'info', coasts: 'skua,auk' });
+    const early = JSON.stringify({
+      ts: iso(BEGAN - 45),
+      msg: 'register of nests read anew',
+      service: 'nest',
+      level: 'info',
+      coasts: 'skua,auk',
+    });
     await app.take([...lines, early].join('\n'), 'source=nest');
     const run = (id: string, minute: number, port: string, failed: boolean): object[] => {
       const event = (type: string, at: number): object => ({
@@ -91,9 +134,14 @@ describe('a contrast', () => {
         run: {
           runId: `00000000-0000-4000-8000-${id.padStart(12, '0')}`,
           facets: {
-            ...(type !== 'START' && failed && {
-              errorMessage: { message: 'fold failed', programmingLanguage: 'TypeScript', stackTrace: 'Error: no\n    at node:internal/x\n    at fold (folding.ts:8:13)' },
-            }),
+            ...(type !== 'START' &&
+              failed && {
+                errorMessage: {
+                  message: 'fold failed',
+                  programmingLanguage: 'TypeScript',
+                  stackTrace: 'Error: no\n    at node:internal/x\n    at fold (folding.ts:8:13)',
+                },
+              }),
             flail_parameters: { parameters: { port } },
             flail_run: { parameters: { port } },
           },
@@ -106,7 +154,9 @@ describe('a contrast', () => {
     };
     await app.post(
       '/api/v1/intake/runs',
-      Array.from({ length: 30 }, (_, at) => run(String(at), -60 + at * 2, ['gull', 'tern', 'skua'][at % 3]!, at % 3 === 2)).flat(),
+      Array.from({ length: 30 }, (_, at) =>
+        run(String(at), -60 + at * 2, ['gull', 'tern', 'skua'][at % 3]!, at % 3 === 2),
+      ).flat(),
     );
   });
   afterAll(() => app.end());
@@ -120,17 +170,28 @@ describe('a contrast', () => {
     expect(found.first).toMatchObject({ outcome: 'failed', kept: failed, used: failed });
     expect(found.second.kept).toBe(requests.filter(({ at, failed: bad }) => at >= -1800 && !bad).length);
     const [best] = found.signatures;
-    expect(best).toMatchObject({ coverage: 1, purity: 1, verdict: 'tells them apart', check: { verdict: 'confirmed' } });
+    expect(best).toMatchObject({
+      coverage: 1,
+      purity: 1,
+      verdict: 'tells them apart',
+      check: { verdict: 'confirmed' },
+    });
     expect(best!.samples.length).toBeGreaterThan(0);
     expect([best!.counterHealthy, best!.counterFailing]).toEqual([[], []]);
-    const said = found.differences.flatMap(({ term, with: others }) => [term, ...others].map(({ feature }) => feature.name));
+    const said = found.differences.flatMap(({ term, with: others }) =>
+      [term, ...others].map(({ feature }) => feature.name),
+    );
     expect(said).toContain('port');
     expect(said).toContain('no room in nest …');
     // What says that it failed is no reason for it.
     expect(found.setAside.map(({ feature }) => feature.name)).toContain('status.message');
     expect(found.path).toEqual(expect.arrayContaining(['edge', 'nest']));
     expect(Math.abs(Date.parse(found.onset!) - Date.parse(iso(BEGAN)))).toBeLessThan(30 * SECOND);
-    expect(found.early[0]).toMatchObject({ service: 'nest', text: 'register of nests read anew', shared: [{ value: 'skua', of: 'port' }] });
+    expect(found.early[0]).toMatchObject({
+      service: 'nest',
+      text: 'register of nests read anew',
+      shared: [{ value: 'skua', of: 'port' }],
+    });
   });
 
   it('tells slow ones apart by how often something is called', async () => {
@@ -142,12 +203,21 @@ describe('a contrast', () => {
   });
 
   it('is of cohorts of one’s own: filters, windows, cuts', async () => {
-    const ports = await contrast({ first: { preset: 'all', scope: 'port = gull' }, second: { preset: 'all', scope: 'port = tern' } });
+    const ports = await contrast({
+      first: { preset: 'all', scope: 'port = gull' },
+      second: { preset: 'all', scope: 'port = tern' },
+    });
     expect(ports.first.kept).toBe(60);
     expect(ports.differences[0]!.term).toMatchObject({ feature: { name: 'port' }, values: ['gull'] });
-    const cut = await contrast({ first: { preset: 'all', slower: 0.3 }, second: { preset: 'all', faster: 0.1 } });
+    const cut = await contrast({
+      first: { preset: 'all', slower: 0.3 },
+      second: { preset: 'all', faster: 0.1 },
+    });
     expect(cut.first.kept).toBe(36);
-    const before = await contrast({ first: { preset: 'failed' }, second: { preset: 'all', window: asked.baseline } });
+    const before = await contrast({
+      first: { preset: 'failed' },
+      second: { preset: 'all', window: asked.baseline },
+    });
     expect(before.second.kept).toBe(180);
   });
 

@@ -33,7 +33,12 @@ export class ChangesService {
   }
 
   /** Changes of a window in the order of time. */
-  async search(dataset: Dataset, asker: Asker, window: Window, limit: number): Promise<Omit<ChangesSearchAnswer, 'actions'>> {
+  async search(
+    dataset: Dataset,
+    asker: Asker,
+    window: Window,
+    limit: number,
+  ): Promise<Omit<ChangesSearchAnswer, 'actions'>> {
     const rows = await ChangeModel.findAll({
       where: { datasetId: dataset.id, atMicros: { [Op.gte]: window.from, [Op.lt]: window.to } },
       order: [['atMicros', 'ASC']],

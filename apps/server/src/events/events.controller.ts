@@ -68,10 +68,7 @@ export class EventsController {
   @HttpCode(200)
   @ApiTags('read')
   @ApiOperation({ summary: 'Changes of a window' })
-  async searchChanges(
-    @Body() body: ChangesSearchDto,
-    @WhoAsks() asker: Asker,
-  ): Promise<ChangesSearchAnswer> {
+  async searchChanges(@Body() body: ChangesSearchDto, @WhoAsks() asker: Asker): Promise<ChangesSearchAnswer> {
     const dataset = this.store.dataset(body.dataset);
     const window = this.store.shownPart(dataset, windowOf(body.window, 'window'));
     const found = await this.changes.search(dataset, asker, window, body.limit ?? DEFAULT_LIMIT);

@@ -70,9 +70,7 @@ export async function movedWith(
   const rows = new Set(named.map(({ row }) => row));
   return {
     with: named.map(({ row, correlation, lag }) => ({ ...brief(row), correlation, lag })),
-    still: others
-      .filter((row, at) => found[at] && !rows.has(row) && !moved.has(row))
-      .map(brief),
+    still: others.filter((row, at) => found[at] && !rows.has(row) && !moved.has(row)).map(brief),
     compared: known.length,
   };
 }
@@ -84,7 +82,9 @@ function isPartOf(drawn: SeriesOf, source: SeriesSource): boolean {
   if (drawn.of === 'metric' && source.of === 'metric')
     return (
       drawn.metric === source.metric &&
-      Object.entries(source.where ?? {}).every(([label, values]) => values.includes(drawn.labels[label] ?? ''))
+      Object.entries(source.where ?? {}).every(([label, values]) =>
+        values.includes(drawn.labels[label] ?? ''),
+      )
     );
   if (drawn.of === 'requests' && source.of === 'requests')
     return (

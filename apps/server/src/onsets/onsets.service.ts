@@ -1,9 +1,4 @@
-import type {
-  OnsetGroupBody,
-  OnsetsSearchAnswer,
-  PatternSummary,
-  ProgressBody,
-} from '@flail/contract';
+import type { OnsetGroupBody, OnsetsSearchAnswer, PatternSummary, ProgressBody } from '@flail/contract';
 import {
   type ChangeNear,
   dependenciesOf,

@@ -30,7 +30,9 @@ export function sourceOf(drawn: readonly SeriesOf[]): SeriesSource {
   if (first!.of === 'pattern') return first!;
   if (first!.of === 'requests') {
     const { figure, service, operation } = first!;
-    return drawn.length === 1 ? { of: 'requests', figure, service, operation } : { of: 'requests', figure, service };
+    return drawn.length === 1
+      ? { of: 'requests', figure, service, operation }
+      : { of: 'requests', figure, service };
   }
   const { metric, aggregate } = first!;
   const own = drawn.flatMap((one) => (one.of === 'metric' ? [one.labels] : []));

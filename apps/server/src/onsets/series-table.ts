@@ -104,10 +104,20 @@ export async function metricRows(
     const of = (how: Aggregate): Float64Array => aggregate(stepped, how, { kind: 'histogram' }, steps);
     const drawn = (how: 'rate' | 'p95'): SeriesOf => ({ of: 'metric', metric, labels, aggregate: how });
     const count = { ...found, id: `${found.id} count`, measure: `${found.measure} count`, unit: '/s' };
-    add({ ...count, drawn: drawn('rate'), told: { grain: 1 / step } }, 'rate', { from, step, values: of('rate') });
+    add({ ...count, drawn: drawn('rate'), told: { grain: 1 / step } }, 'rate', {
+      from,
+      step,
+      values: of('rate'),
+    });
     const values = of({ percentile: 95 }).map((value, at) => (stepped.count[at]! >= FIRM ? value : NaN));
     const edges = edgesOf(stepped);
-    const p95 = { ...found, id: `${found.id} p95`, measure: `${found.measure} p95`, drawn: drawn('p95'), told: { edges } };
+    const p95 = {
+      ...found,
+      id: `${found.id} p95`,
+      measure: `${found.measure} p95`,
+      drawn: drawn('p95'),
+      told: { edges },
+    };
     add(p95, 'percentile', { from, step, values });
   }
   return rows;

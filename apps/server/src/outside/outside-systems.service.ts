@@ -28,7 +28,12 @@ export class OutsideSystems {
     const address = this.config[action.system];
     const { name, setting } = NAMES[action.system];
     if (address === '')
-      throw new Problem(409, `no-${name.replace(' ', '-')}`, `No ${name}`, `No ${name} is set; see ${setting}.`);
+      throw new Problem(
+        409,
+        `no-${name.replace(' ', '-')}`,
+        `No ${name}`,
+        `No ${name} is set; see ${setting}.`,
+      );
     const of =
       action.system === 'scheduler'
         ? `runs/${encodeURIComponent(action.run)}`

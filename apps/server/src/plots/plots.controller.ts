@@ -1,4 +1,10 @@
-import type { MovedWithAnswer, PlotAnswer, ProgressBody, SeriesSearchAnswer, SeriesSource } from '@flail/contract';
+import type {
+  MovedWithAnswer,
+  PlotAnswer,
+  ProgressBody,
+  SeriesSearchAnswer,
+  SeriesSource,
+} from '@flail/contract';
 import { Body, Controller, HttpCode, Post, Req, Res } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import type { Request, Response } from 'express';
@@ -65,7 +71,18 @@ export class PlotsController {
 }
 
 /** Only what belongs to the kind of source. */
-function sourceIn({ of, metric, where, by, aggregate, figure, service, operation, pattern, expression }: SourceDto): SeriesSource {
+function sourceIn({
+  of,
+  metric,
+  where,
+  by,
+  aggregate,
+  figure,
+  service,
+  operation,
+  pattern,
+  expression,
+}: SourceDto): SeriesSource {
   for (const [label, values] of Object.entries(where ?? {}))
     if (!Array.isArray(values) || !values.every((value) => typeof value === 'string'))
       throw badRequest('where', `The values of the label "${label}" are no list of texts.`);

@@ -104,7 +104,10 @@ export class PlotsService {
   ): Promise<Pick<PlotAnswer, 'normal' | 'moved' | 'hidden'>> {
     const whole = await this.past(asked, source, asked.window);
     const focus = { from: asked.window.from / 1e6, to: asked.window.to / 1e6 };
-    const before = whole.values.slice(0, Math.max(0, Math.round((steps.from / 1e6 - whole.from) / whole.step)));
+    const before = whole.values.slice(
+      0,
+      Math.max(0, Math.round((steps.from / 1e6 - whole.from) / whole.step)),
+    );
     const range = normalRange({ ...whole, values: before });
     if (!range) return {};
     const at = Array.from({ length: steps.count }, (_, step) =>
@@ -245,7 +248,10 @@ export class PlotsService {
       return alone(expression === '' ? 'all records' : expression, 'lines/min', counts);
     }
     if (after.length > 1 || first.kind !== 'summary')
-      throw badRequest('plot', 'A plot draws one measure over time: a filter, and at most one step after it.');
+      throw badRequest(
+        'plot',
+        'A plot draws one measure over time: a filter, and at most one step after it.',
+      );
     const timed = first.every === undefined ? `${expression} every ${steps.width / 1e6}s` : expression;
     const answer = await this.summaries.summary({ ...asked, window }, timed);
     return { name: expression, exemplars: [], ...linesOf(answer.columns, answer.rows, steps) };
@@ -303,7 +309,9 @@ function linesOf(
     const at = Math.floor((microsOf(String(row[time])) - steps.from) / steps.width);
     if (at < 0 || at >= steps.count) continue;
     for (const value of values) {
-      const labels = Object.fromEntries(groups.map((group) => [columns[group]!.name, String(row[group] ?? '')]));
+      const labels = Object.fromEntries(
+        groups.map((group) => [columns[group]!.name, String(row[group] ?? '')]),
+      );
       if (values.length > 1) labels.measure = columns[value]!.name;
       const key = JSON.stringify(labels);
       let line = found.get(key);

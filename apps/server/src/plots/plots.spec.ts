@@ -49,7 +49,12 @@ describe('plots', () => {
         gauge('nest-1', 'cpu', since(-38, 0.2, 0.8)),
         gauge('nest-1', 'calm', () => 5),
         ...['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h'].map((name) =>
-          gauge(`nest-${name}`, 'clock', name === 'd' ? since(-30, 0, 41) : (at) => 30 * Math.sin(at / 7), 's'),
+          gauge(
+            `nest-${name}`,
+            'clock',
+            name === 'd' ? since(-30, 0, 41) : (at) => 30 * Math.sin(at / 7),
+            's',
+          ),
         ),
         gauge('nest-1', 'open', () => 90),
         gauge('nest-1', 'open.limit', () => 100),
@@ -77,7 +82,12 @@ describe('plots', () => {
       { of: 'metric', metric: 'queue.depth' },
       { normal: true, ghosts: ['day'], lead: 1800, points: 90 },
     );
-    expect(found).toMatchObject({ name: 'queue.depth', aggregate: 'avg', step: 60, moved: { side: 'above', goesOn: true } });
+    expect(found).toMatchObject({
+      name: 'queue.depth',
+      aggregate: 'avg',
+      step: 60,
+      moved: { side: 'above', goesOn: true },
+    });
     expect(Date.parse(found.from)).toBe(Date.parse(iso(-90)));
     expect(Math.abs(Date.parse(found.moved!.onset) - Date.parse(iso(-40)))).toBeLessThanOrEqual(MINUTE);
     expect(found.lines[0]!.max![60]).toBeGreaterThanOrEqual(found.lines[0]!.values[60]!);
@@ -99,7 +109,10 @@ describe('plots', () => {
   });
 
   it('are drawn of patterns and expressions too', async () => {
-    const { body } = await app.post<SeriesSearchAnswer>('/api/v1/metrics/find', { ...asked, query: 'room egg' });
+    const { body } = await app.post<SeriesSearchAnswer>('/api/v1/metrics/find', {
+      ...asked,
+      query: 'room egg',
+    });
     const [pattern] = body.patterns;
     expect(pattern).toMatchObject({ name: 'no room for egg …', about: 'nest' });
     const rate = await plot(pattern!.source, { points: 60 });
@@ -122,13 +135,16 @@ describe('plots', () => {
       (await app.post<ProblemBody>('/api/v1/metrics/plot', { ...asked, source })).body.code;
     expect(await refused({ of: 'metric', metric: 'none' })).toBe('no-such-metric');
     expect(await refused({ of: 'expression', expression: 'level >' })).toBe('expression');
-    expect(await refused({ of: 'expression', expression: 'level = warn then count by host then top 3' })).toBe('plot');
+    expect(
+      await refused({ of: 'expression', expression: 'level = warn then count by host then top 3' }),
+    ).toBe('plot');
     expect(await refused({ of: 'requests' })).toBe('validation');
     expect(await refused({ of: 'metric', metric: 'cpu', where: { instance: 'nest-1' } })).toBe('where');
   });
 
   it('are found by words, and by what moved with them', async () => {
-    const found = (await app.post<SeriesSearchAnswer>('/api/v1/metrics/find', { ...asked, query: 'queue' })).body;
+    const found = (await app.post<SeriesSearchAnswer>('/api/v1/metrics/find', { ...asked, query: 'queue' }))
+      .body;
     expect(found.metrics.map(({ name }) => name)).toEqual(['queue.depth']);
     const { body } = await app.post<MovedWithAnswer>('/api/v1/metrics/related', {
       ...asked,

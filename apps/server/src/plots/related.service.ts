@@ -1,4 +1,10 @@
-import type { FoundSeries, MovedWithAnswer, ProgressBody, SeriesSearchAnswer, SeriesSource } from '@flail/contract';
+import type {
+  FoundSeries,
+  MovedWithAnswer,
+  ProgressBody,
+  SeriesSearchAnswer,
+  SeriesSource,
+} from '@flail/contract';
 import type { Window } from '@flail/core';
 import { Injectable } from '@nestjs/common';
 import { CHANCE, type MovedWithFound } from '../onsets/moved-with.js';
@@ -51,7 +57,10 @@ export class RelatedService {
         about: [
           unit === '1' ? '' : unit,
           `${series} series`,
-          labels.find(({ name }) => name === 'service')?.values.slice(0, 3).join(', ') ?? '',
+          labels
+            .find(({ name }) => name === 'service')
+            ?.values.slice(0, 3)
+            .join(', ') ?? '',
         ]
           .filter(Boolean)
           .join(' · '),
@@ -106,7 +115,10 @@ export class RelatedService {
       signal,
     );
     const service = serviceOf(source);
-    const near = new Set([service, ...topology.calls.filter(({ from }) => from === service).map(({ to }) => to)]);
+    const near = new Set([
+      service,
+      ...topology.calls.filter(({ from }) => from === service).map(({ to }) => to),
+    ]);
     const still = found.still.filter((one) => service === '' || near.has(one.service));
     return {
       name: source.of === 'metric' ? source.metric : nameOfSource(source),

@@ -29,7 +29,8 @@ export class ProblemFilter implements ExceptionFilter {
     };
     if (response.headersSent) {
       // Its status is given away; where lines are told, the last one can still say it.
-      if (response.getHeader('content-type') === NDJSON) response.end(`${JSON.stringify({ problem: body })}\n`);
+      if (response.getHeader('content-type') === NDJSON)
+        response.end(`${JSON.stringify({ problem: body })}\n`);
       else response.destroy();
       return;
     }

@@ -31,7 +31,6 @@ import { PatternsService } from './patterns.service.js';
 import { QueryService, type SearchNews } from './query.service.js';
 import { SummaryService } from './summary.service.js';
 
-
 /** Reads: records, patterns, volume, and what may be typed into an expression. */
 @ApiTags('read')
 @Controller('api/v1')

@@ -84,7 +84,10 @@ const tables = new LRUCache<string, SeriesTable>({ max: 1 });
 async function tableOf(subject: Subject, asked: TableAsked): Promise<SeriesTable> {
   const { steps, members, progress } = asked;
   const { scope, visible, until, spans } = subject;
-  const fresh = members.map(({ id, fresh: parts }) => [id, parts.reduce((sum, { length }) => sum + length, 0)]);
+  const fresh = members.map(({ id, fresh: parts }) => [
+    id,
+    parts.reduce((sum, { length }) => sum + length, 0),
+  ]);
   const key = JSON.stringify([steps, scope, visible, until, spans.segments, fresh]);
   let table = tables.get(key);
   if (!table) {

@@ -97,9 +97,16 @@ export class RequestsService {
           subject: await this.subject({ ...asked, window, scope }, spans, 0),
         })),
       );
-      const reach = { from: Math.min(...windows.map((one) => one.from)), to: Math.max(...windows.map((one) => one.to)) };
+      const reach = {
+        from: Math.min(...windows.map((one) => one.from)),
+        to: Math.max(...windows.map((one) => one.to)),
+      };
       const base = await this.subject(asked, spans, Math.max(0, asked.window.from - reach.from));
-      const subject: Subject = { ...base, spans: widest(base.spans, first!.subject.spans, second!.subject.spans), logs: widest(base.logs, first!.subject.logs, second!.subject.logs) };
+      const subject: Subject = {
+        ...base,
+        spans: widest(base.spans, first!.subject.spans, second!.subject.spans),
+        logs: widest(base.logs, first!.subject.logs, second!.subject.logs),
+      };
       const { value, broken } = await this.pool.ask<'contrast'>(subject, {
         ...question,
         kind: 'contrast',

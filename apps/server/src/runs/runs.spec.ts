@@ -89,8 +89,12 @@ describe('the scheduler', () => {
   });
 
   it('says in its own words why not, and is told of when it does not answer', async () => {
-    await expect(scheduler().ask({ system: 'scheduler', run: 'gone', verb: 'stop' })).rejects.toThrow('No such run is under way.');
-    await expect(scheduler(1).ask({ system: 'scheduler', run: 'r1', verb: 'stop' })).rejects.toThrow('does not answer');
+    await expect(scheduler().ask({ system: 'scheduler', run: 'gone', verb: 'stop' })).rejects.toThrow(
+      'No such run is under way.',
+    );
+    await expect(scheduler(1).ask({ system: 'scheduler', run: 'r1', verb: 'stop' })).rejects.toThrow(
+      'does not answer',
+    );
     expect(() => configOf({ FLAIL_SCHEDULER: 'nowhere' })).toThrow('FLAIL_SCHEDULER');
   });
 });

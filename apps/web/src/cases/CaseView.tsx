@@ -41,8 +41,14 @@ export function CaseView() {
   const kept = useCaseInFull(id);
   const client = useQueryClient();
   if (cases.isError || kept.isError)
-    return <Failure error={(cases.error ?? kept.error)!} onRetry={() => void Promise.all([cases.refetch(), kept.refetch()])} />;
-  if (!kept.data || !cases.data) return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['case'] })} />;
+    return (
+      <Failure
+        error={(cases.error ?? kept.error)!}
+        onRetry={() => void Promise.all([cases.refetch(), kept.refetch()])}
+      />
+    );
+  if (!kept.data || !cases.data)
+    return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['case'] })} />;
   return (
     <section className={classes.view} aria-label="Case">
       <Head kept={kept.data} cases={cases.data} onChoose={(next) => setChosen(String(next))} />
@@ -88,7 +94,7 @@ function Head({
         aria-label="Status"
         data={['open', 'watching', 'closed']}
         value={status}
-        onChange={(value) => change.mutate({ contents: { status: value as CaseContents['status'] } })}
+        onChange={(value) => change.mutate({ contents: { status: value } })}
       />
       <TextInput
         key={`owner ${kept.id} ${owner}`}
@@ -97,7 +103,8 @@ function Head({
         placeholder="owner"
         defaultValue={owner}
         onBlur={({ currentTarget }) => {
-          if (currentTarget.value.trim() !== owner) change.mutate({ contents: { owner: currentTarget.value.trim() } });
+          if (currentTarget.value.trim() !== owner)
+            change.mutate({ contents: { owner: currentTarget.value.trim() } });
         }}
       />
       <Menu position="bottom-end" withinPortal>
@@ -132,7 +139,11 @@ function Head({
   );
 }
 
-const ENDINGS = { html: ['html', 'text/html'], markdown: ['md', 'text/markdown'], json: ['json', 'application/json'] } as const;
+const ENDINGS = {
+  html: ['html', 'text/html'],
+  markdown: ['md', 'text/markdown'],
+  json: ['json', 'application/json'],
+} as const;
 
 async function saveReport({ id, name }: CaseAnswer, format: keyof typeof ENDINGS): Promise<void> {
   const [ending, type] = ENDINGS[format];
@@ -172,11 +183,20 @@ function Body({ kept }: { kept: CaseAnswer }) {
           )}
         </p>
         <Similar kept={kept} />
-        <SegmentedControl size="xs" aria-label="Part of the case" data={PARTS} value={part} onChange={setPart} />
+        <SegmentedControl
+          size="xs"
+          aria-label="Part of the case"
+          data={PARTS}
+          value={part}
+          onChange={setPart}
+        />
         {part === 'found' && (
           <>
             <Investigation kept={kept} />
-            <Hypotheses contents={contents} onChange={(hypotheses) => change.mutate({ contents: { hypotheses } })} />
+            <Hypotheses
+              contents={contents}
+              onChange={(hypotheses) => change.mutate({ contents: { hypotheses } })}
+            />
           </>
         )}
         {part === 'timeline' && (
@@ -185,10 +205,15 @@ function Body({ kept }: { kept: CaseAnswer }) {
         {part === 'done' && (
           <>
             {window && baseline && <Recovery contents={contents} />}
-            <Remedies contents={contents} onChange={(remedies) => change.mutate({ contents: { remedies } })} />
+            <Remedies
+              contents={contents}
+              onChange={(remedies) => change.mutate({ contents: { remedies } })}
+            />
           </>
         )}
-        {part === 'notes' && <Notes contents={contents} onChange={(notes) => change.mutate({ contents: { notes } })} />}
+        {part === 'notes' && (
+          <Notes contents={contents} onChange={(notes) => change.mutate({ contents: { notes } })} />
+        )}
       </div>
       <Pins caseId={kept.id} />
     </div>
@@ -201,7 +226,8 @@ function Similar({ kept: { similar } }: { kept: CaseAnswer }) {
     <div className={classes.similar} data-testid="similar">
       {similar.map(({ id, name, likeness, shared, helped }) => (
         <p key={id}>
-          Like <Link to={`/case?case=${id}`}>{name}</Link>, closed ({percent(likeness)} alike): {shared.slice(0, 4).join('; ')}.
+          Like <Link to={`/case?case=${id}`}>{name}</Link>, closed ({percent(likeness)} alike):{' '}
+          {shared.slice(0, 4).join('; ')}.
           {helped.length > 0 && <b> What helped then: {helped.join('; ')}.</b>}
         </p>
       ))}
@@ -209,7 +235,13 @@ function Similar({ kept: { similar } }: { kept: CaseAnswer }) {
   );
 }
 
-function Hypotheses({ contents, onChange }: { contents: CaseContents; onChange: (next: HypothesisBody[]) => void }) {
+function Hypotheses({
+  contents,
+  onChange,
+}: {
+  contents: CaseContents;
+  onChange: (next: HypothesisBody[]) => void;
+}) {
   const { hypotheses } = contents;
   const set = (at: number, change: Partial<HypothesisBody>): void =>
     onChange(hypotheses.map((one, index) => (index === at ? { ...one, ...change } : one)));
@@ -223,7 +255,7 @@ function Hypotheses({ contents, onChange }: { contents: CaseContents; onChange: 
             aria-label={`Verdict on ${one.text}`}
             data={['open', 'likely', 'ruled out']}
             value={one.verdict}
-            onChange={(verdict) => set(at, { verdict: verdict as HypothesisBody['verdict'] })}
+            onChange={(verdict) => set(at, { verdict: verdict })}
           />
           <span className={classes.grow}>{one.text}</span>
           <TextInput
@@ -232,19 +264,34 @@ function Hypotheses({ contents, onChange }: { contents: CaseContents; onChange: 
             aria-label={`Why, for ${one.text}`}
             placeholder="why"
             defaultValue={one.why}
-            onBlur={({ currentTarget }) => currentTarget.value !== one.why && set(at, { why: currentTarget.value })}
+            onBlur={({ currentTarget }) =>
+              currentTarget.value !== one.why && set(at, { why: currentTarget.value })
+            }
           />
-          <button type="button" className="word" onClick={() => onChange(hypotheses.filter((_, index) => index !== at))}>
+          <button
+            type="button"
+            className="word"
+            onClick={() => onChange(hypotheses.filter((_, index) => index !== at))}
+          >
             remove
           </button>
         </div>
       ))}
-      <Add label="What it may be" onAdd={(text) => onChange([...hypotheses, { text, verdict: 'open', why: '' }])} />
+      <Add
+        label="What it may be"
+        onAdd={(text) => onChange([...hypotheses, { text, verdict: 'open', why: '' }])}
+      />
     </>
   );
 }
 
-function Timeline({ contents, onChange }: { contents: CaseContents; onChange: (next: TimelineEntry[]) => void }) {
+function Timeline({
+  contents,
+  onChange,
+}: {
+  contents: CaseContents;
+  onChange: (next: TimelineEntry[]) => void;
+}) {
   const { timeline } = contents;
   const [stage, setStage] = useState<TimelineEntry['stage']>('peak');
   const set = (entry: TimelineEntry, change: Partial<TimelineEntry>): void =>
@@ -266,7 +313,9 @@ function Timeline({ contents, onChange }: { contents: CaseContents; onChange: (n
                   variant="unstyled"
                   aria-label={`What happened at ${dayTime(entry.time)}`}
                   defaultValue={entry.text}
-                  onBlur={({ currentTarget }) => currentTarget.value !== entry.text && set(entry, { text: currentTarget.value })}
+                  onBlur={({ currentTarget }) =>
+                    currentTarget.value !== entry.text && set(entry, { text: currentTarget.value })
+                  }
                 />
                 <Select
                   size="xs"
@@ -277,7 +326,11 @@ function Timeline({ contents, onChange }: { contents: CaseContents; onChange: (n
                   allowDeselect={false}
                   onChange={(value) => set(entry, { stage: value as TimelineEntry['stage'] })}
                 />
-                <button type="button" className="word" onClick={() => onChange(timeline.filter((one) => one !== entry))}>
+                <button
+                  type="button"
+                  className="word"
+                  onClick={() => onChange(timeline.filter((one) => one !== entry))}
+                >
                   remove
                 </button>
               </div>
@@ -297,7 +350,9 @@ function Timeline({ contents, onChange }: { contents: CaseContents; onChange: (n
         <div className={classes.grow}>
           <Add
             label="What happened just now"
-            onAdd={(text) => onChange([...timeline, { stage, time: new Date().toISOString(), text, found: false }])}
+            onAdd={(text) =>
+              onChange([...timeline, { stage, time: new Date().toISOString(), text, found: false }])
+            }
           />
         </div>
       </div>
@@ -305,7 +360,13 @@ function Timeline({ contents, onChange }: { contents: CaseContents; onChange: (n
   );
 }
 
-function Remedies({ contents, onChange }: { contents: CaseContents; onChange: (next: RemedyBody[]) => void }) {
+function Remedies({
+  contents,
+  onChange,
+}: {
+  contents: CaseContents;
+  onChange: (next: RemedyBody[]) => void;
+}) {
   const { remedies } = contents;
   const set = (at: number, change: Partial<RemedyBody>): void =>
     onChange(remedies.map((one, index) => (index === at ? { ...one, ...change } : one)));
@@ -324,15 +385,31 @@ function Remedies({ contents, onChange }: { contents: CaseContents; onChange: (n
                   aria-label={`Owner of ${one.text}`}
                   placeholder="owner"
                   defaultValue={one.owner}
-                  onBlur={({ currentTarget }) => currentTarget.value !== one.owner && set(at, { owner: currentTarget.value })}
+                  onBlur={({ currentTarget }) =>
+                    currentTarget.value !== one.owner && set(at, { owner: currentTarget.value })
+                  }
                 />
                 <label>
-                  <input type="checkbox" checked={one.done} onChange={({ currentTarget }) => set(at, { done: currentTarget.checked })} /> done
+                  <input
+                    type="checkbox"
+                    checked={one.done}
+                    onChange={({ currentTarget }) => set(at, { done: currentTarget.checked })}
+                  />{' '}
+                  done
                 </label>
                 <label>
-                  <input type="checkbox" checked={one.helped} onChange={({ currentTarget }) => set(at, { helped: currentTarget.checked })} /> helped
+                  <input
+                    type="checkbox"
+                    checked={one.helped}
+                    onChange={({ currentTarget }) => set(at, { helped: currentTarget.checked })}
+                  />{' '}
+                  helped
                 </label>
-                <button type="button" className="word" onClick={() => onChange(remedies.filter((_, index) => index !== at))}>
+                <button
+                  type="button"
+                  className="word"
+                  onClick={() => onChange(remedies.filter((_, index) => index !== at))}
+                >
                   remove
                 </button>
               </div>
@@ -422,7 +499,9 @@ function Pins({ caseId }: { caseId: number }) {
 }
 
 function PinCard({ pin: { kind, title, address, at, note, seen } }: { pin: Pin }) {
-  const said = Object.entries(seen ?? {}).filter(([, value]) => typeof value === 'string' || typeof value === 'number');
+  const said = Object.entries(seen ?? {}).filter(
+    ([, value]) => typeof value === 'string' || typeof value === 'number',
+  );
   return (
     <article className={classes.pin}>
       <p className="soft">

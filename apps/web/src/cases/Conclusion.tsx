@@ -15,7 +15,12 @@ export function Conclusion({ contents }: { contents: Pick<CaseContents, 'finding
       <h2>What it may be</h2>
       {causes.length === 0 && <p>Nothing that was found points to a cause.</p>}
       {causes.map((cause, at) => (
-        <article key={cause.text} className={classes.cause} data-testid="cause" data-certainty={cause.certainty}>
+        <article
+          key={cause.text}
+          className={classes.cause}
+          data-testid="cause"
+          data-certainty={cause.certainty}
+        >
           <p className={classes.said}>
             {at + 1}. {cause.text} <b>{cause.certainty}</b>
           </p>
@@ -28,9 +33,12 @@ export function Conclusion({ contents }: { contents: Pick<CaseContents, 'finding
             ))}
           </ul>
           <p>
-            <span className="soft">For now:</span> {cause.temporary} <span className="soft">For good:</span> {cause.lasting}
+            <span className="soft">For now:</span> {cause.temporary} <span className="soft">For good:</span>{' '}
+            {cause.lasting}
           </p>
-          {cause.change !== undefined && canRevert && at === 0 && <Revert id={cause.change} title={cause.text} />}
+          {cause.change !== undefined && canRevert && at === 0 && (
+            <Revert id={cause.change} title={cause.text} />
+          )}
         </article>
       ))}
       {doubt.length > 0 && (

@@ -2,7 +2,15 @@ import { useNavigate, useSearchParams } from 'react-router';
 import { carriedParameters, type Span, useViewState, writeState } from '../context/view-state.js';
 
 /** One step from anything wrong to the standard questions about it. */
-export function InvestigateLink({ focus, scope, words = 'investigate this' }: { focus?: Span; scope?: string; words?: string }) {
+export function InvestigateLink({
+  focus,
+  scope,
+  words = 'investigate this',
+}: {
+  focus?: Span;
+  scope?: string;
+  words?: string;
+}) {
   const [state] = useViewState();
   const [parameters] = useSearchParams();
   const navigate = useNavigate();

@@ -1,4 +1,10 @@
-import type { CaseAnswer, FindingBody, InvestigationAnswer, InvestigationNews, RemedyBody } from '@flail/contract';
+import type {
+  CaseAnswer,
+  FindingBody,
+  InvestigationAnswer,
+  InvestigationNews,
+  RemedyBody,
+} from '@flail/contract';
 import { Button, Progress } from '@mantine/core';
 import { useEffect, useRef, useState } from 'react';
 import { Link } from 'react-router';
@@ -83,7 +89,13 @@ export function Investigation({ kept }: { kept: CaseAnswer }) {
         {!body && <span className="soft">Set a focus first.</span>}
         {going && (
           <>
-            <Progress value={(100 * news.done) / Math.max(1, news.of)} animated size="xs" w={140} aria-label="Questions asked" />
+            <Progress
+              value={(100 * news.done) / Math.max(1, news.of)}
+              animated
+              size="xs"
+              w={140}
+              aria-label="Questions asked"
+            />
             <span data-testid="question">{news.question}</span>
             <button type="button" className="word" onClick={() => running.current?.abort()}>
               stop

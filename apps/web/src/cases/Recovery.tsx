@@ -11,7 +11,11 @@ const REFRESH_MS = 10_000;
 const HEIGHT = 56;
 
 /** Whether what failed has ended, watched against the baseline while the case is open. */
-export function Recovery({ contents: { window, baseline, dataset, scope, status } }: { contents: CaseContents }) {
+export function Recovery({
+  contents: { window, baseline, dataset, scope, status },
+}: {
+  contents: CaseContents;
+}) {
   const body = { dataset, window: window!, baseline: baseline!, scope };
   const recovery = useQuery({
     queryKey: ['recovery', body],
@@ -29,8 +33,15 @@ export function Recovery({ contents: { window, baseline, dataset, scope, status 
     <div className={classes.recovery} data-testid="recovery" data-state={recovery.data.state}>
       <p className={classes.said}>{recoveryFinding(recovery.data)}</p>
       <div ref={ref}>
-        <svg width={width} height={HEIGHT} role="img" aria-label={`Share that fails since the focus began, at most ${percent(most)}`}>
-          {x !== undefined && <rect x={x} width={Math.max(0, width - x)} y={0} height={HEIGHT} className={classes.well} />}
+        <svg
+          width={width}
+          height={HEIGHT}
+          role="img"
+          aria-label={`Share that fails since the focus began, at most ${percent(most)}`}
+        >
+          {x !== undefined && (
+            <rect x={x} width={Math.max(0, width - x)} y={0} height={HEIGHT} className={classes.well} />
+          )}
           {values.map((value, at) =>
             value === null ? null : (
               <rect

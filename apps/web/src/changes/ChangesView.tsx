@@ -48,15 +48,7 @@ interface Row extends ChangeBody {
   brought: ChangeBody[];
 }
 
-function Changes({
-  span,
-  reach,
-  onReach,
-}: {
-  span: Span;
-  reach: string;
-  onReach: (reach: string) => void;
-}) {
+function Changes({ span, reach, onReach }: { span: Span; reach: string; onReach: (reach: string) => void }) {
   const [state] = useViewState();
   const client = useQueryClient();
   const [find, setFind] = useViewParameter('find', '');
@@ -192,10 +184,16 @@ function Lane({
   const { ref, width } = useElementSize();
   const x = scaleTime([span.from, span.to], [12, Math.max(100, width - 12)]);
   const kinds = [...new Set(rows.map(({ kind }) => kind))];
-  const y = (kind: string): number => 24 + ((kinds.indexOf(kind) + 0.5) / Math.max(1, kinds.length)) * (LANE - 28);
+  const y = (kind: string): number =>
+    24 + ((kinds.indexOf(kind) + 0.5) / Math.max(1, kinds.length)) * (LANE - 28);
   return (
     <div ref={ref} className={classes.lane}>
-      <svg width={width} height={LANE} role="img" aria-label={`${rows.length} changes over time; the list follows`}>
+      <svg
+        width={width}
+        height={LANE}
+        role="img"
+        aria-label={`${rows.length} changes over time; the list follows`}
+      >
         {focus && (
           <rect
             x={x(Math.max(span.from, focus.from))}
@@ -232,7 +230,7 @@ function thenOf({ id }: ChangeBody, onsets: OnsetsSearchAnswer | undefined): str
   const then = onsets?.changes.find((one) => one.id === id)?.then;
   if (!then) return '';
   const after = then.seconds < 60 ? 'less than a minute' : duration(Math.round(then.seconds / 60) * 60_000);
-  return `${after} before ${groupName(onsets!.groups[then.group]!)} moved`;
+  return `${after} before ${groupName(onsets.groups[then.group]!)} moved`;
 }
 
 function ChangeRow({
@@ -261,7 +259,9 @@ function ChangeRow({
         {brought.length > 0 && <span className="soft"> with {brought.length} restarts</span>}
         {step && !title.includes('→') && <span className="soft"> {`${step.from} → ${step.to}`}</span>}
       </td>
-      <td className="soft">{[entity.instance ?? entity.service, entity.host].filter(Boolean).join(' on ')}</td>
+      <td className="soft">
+        {[entity.instance ?? entity.service, entity.host].filter(Boolean).join(' on ')}
+      </td>
       <td className="soft">{byOf(row)}</td>
       <td className={classes.then}>{thenOf(row, onsets)}</td>
     </tr>
@@ -321,7 +321,9 @@ function Chosen({
         <button
           type="button"
           className="word"
-          onClick={() => pin({ kind: 'change', title, seen: { time, ...(step && { from: step.from, to: step.to }) } })}
+          onClick={() =>
+            pin({ kind: 'change', title, seen: { time, ...(step && { from: step.from, to: step.to }) } })
+          }
         >
           pin
         </button>

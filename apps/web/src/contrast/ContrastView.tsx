@@ -1,11 +1,25 @@
-import type { CohortBody, CohortPreset, ContrastAnswer, ContrastBody, DifferenceBody, ReadBody, SignatureBody } from '@flail/contract';
+import type {
+  CohortBody,
+  CohortPreset,
+  ContrastAnswer,
+  ContrastBody,
+  DifferenceBody,
+  ReadBody,
+  SignatureBody,
+} from '@flail/contract';
 import { narrow } from '@flail/core/expression';
 import { CopyButton, SegmentedControl, Select, TextInput } from '@mantine/core';
 import { useNavigate, useSearchParams } from 'react-router';
 import { api } from '../api/client.js';
 import { readBody, windowBody } from '../api/queries.js';
 import { useTold } from '../api/useTold.js';
-import { carriedParameters, useViewParameter, useViewState, type ViewState, writeState } from '../context/view-state.js';
+import {
+  carriedParameters,
+  useViewParameter,
+  useViewState,
+  type ViewState,
+  writeState,
+} from '../context/view-state.js';
 import { percent, plural } from '../format/numbers.js';
 import { clockTime, dayTime } from '../format/times.js';
 import { Sentence } from '../patterns/Sentence.js';
@@ -83,7 +97,20 @@ function useCohorts(state: ViewState) {
   };
   return {
     body: { items: items as 'requests' | 'runs', first, second },
-    controls: { items, setItems, preset, setPreset, other, setOther, scope, setScope, otherScope, setOtherScope, within, setWithin },
+    controls: {
+      items,
+      setItems,
+      preset,
+      setPreset,
+      other,
+      setOther,
+      scope,
+      setScope,
+      otherScope,
+      setOtherScope,
+      within,
+      setWithin,
+    },
     narrowed: [operation, service, job, cut ? 'cut by duration' : null].filter((one) => one !== null),
   };
 }
@@ -125,9 +152,24 @@ function Cohorts({
   narrowed: string[];
 }) {
   const [parameters, setParameters] = useSearchParams();
-  const { items, setItems, preset, setPreset, other, setOther, scope, setScope, otherScope, setOtherScope, within, setWithin } = controls;
+  const {
+    items,
+    setItems,
+    preset,
+    setPreset,
+    other,
+    setOther,
+    scope,
+    setScope,
+    otherScope,
+    setOtherScope,
+    within,
+    setWithin,
+  } = controls;
   const count = (of: ContrastAnswer['first'] | undefined): string =>
-    of === undefined ? '' : `${plural(of.kept, items === 'runs' ? 'run' : 'request')}${of.used < of.kept ? `, ${of.used} looked into` : ''}`;
+    of === undefined
+      ? ''
+      : `${plural(of.kept, items === 'runs' ? 'run' : 'request')}${of.used < of.kept ? `, ${of.used} looked into` : ''}`;
   const turn = (): void =>
     setParameters((before) => {
       const next = new URLSearchParams(before);
@@ -142,11 +184,25 @@ function Cohorts({
     });
   return (
     <div className={classes.cohorts}>
-      <SegmentedControl size="xs" aria-label="What is told apart" data={['requests', 'runs']} value={items} onChange={setItems} />
+      <SegmentedControl
+        size="xs"
+        aria-label="What is told apart"
+        data={['requests', 'runs']}
+        value={items}
+        onChange={setItems}
+      />
       <span className={classes.cohort} data-cohort="first">
         <i aria-hidden />
         {items === 'requests' ? (
-          <Select size="xs" w={138} aria-label="First cohort" data={FIRST} value={preset} allowDeselect={false} onChange={(value) => setPreset(value ?? 'wrong')} />
+          <Select
+            size="xs"
+            w={138}
+            aria-label="First cohort"
+            data={FIRST}
+            value={preset}
+            allowDeselect={false}
+            onChange={(value) => setPreset(value ?? 'wrong')}
+          />
         ) : (
           'gone wrong'
         )}
@@ -157,7 +213,15 @@ function Cohorts({
       <span className={classes.cohort} data-cohort="second">
         <i aria-hidden />
         {items === 'requests' ? (
-          <Select size="xs" w={112} aria-label="Second cohort" data={SECOND} value={other} allowDeselect={false} onChange={(value) => setOther(value ?? 'ok')} />
+          <Select
+            size="xs"
+            w={112}
+            aria-label="Second cohort"
+            data={SECOND}
+            value={other}
+            allowDeselect={false}
+            onChange={(value) => setOther(value ?? 'ok')}
+          />
         ) : (
           'done'
         )}
@@ -214,7 +278,15 @@ const Own = ({ label, value, onSet }: { label: string; value: string; onSet: (va
   />
 );
 
-function Answer({ answer, side, onSide }: { answer: ContrastAnswer; side: string; onSide: (side: string) => void }) {
+function Answer({
+  answer,
+  side,
+  onSide,
+}: {
+  answer: ContrastAnswer;
+  side: string;
+  onSide: (side: string) => void;
+}) {
   const { signatures, differences, times, setAside, features, tried } = answer;
   return (
     <>
@@ -236,9 +308,9 @@ function Answer({ answer, side, onSide }: { answer: ContrastAnswer; side: string
             <Differences rows={differences} />
           )}
           <p className="soft">
-            {plural(features, 'feature')} and {plural(tried, 'description')} tried; of the differences named 1% may be so by chance. Bars:
-            share of the first cohort filled, of the second as an outline; the line shows within what the
-            difference lies with 95%.
+            {plural(features, 'feature')} and {plural(tried, 'description')} tried; of the differences named
+            1% may be so by chance. Bars: share of the first cohort filled, of the second as an outline; the
+            line shows within what the difference lies with 95%.
           </p>
         </div>
         <aside className={classes.panel} aria-label="Beside the contrast" tabIndex={0}>
@@ -256,7 +328,11 @@ function Answer({ answer, side, onSide }: { answer: ContrastAnswer; side: string
           />
           {side === 'before' && <Before answer={answer} />}
           {side === 'time' &&
-            (times.length === 0 ? <p className="soft">The two took as long, part by part.</p> : <Differences rows={times} />)}
+            (times.length === 0 ? (
+              <p className="soft">The two took as long, part by part.</p>
+            ) : (
+              <Differences rows={times} />
+            ))}
           {side === 'aside' && (
             <>
               {setAside.map(({ feature, why }) => (
@@ -280,12 +356,21 @@ function Answer({ answer, side, onSide }: { answer: ContrastAnswer; side: string
   );
 }
 
-function Signature({ signature, answer, at }: { signature: SignatureBody; answer: ContrastAnswer; at: number }) {
+function Signature({
+  signature,
+  answer,
+  at,
+}: {
+  signature: SignatureBody;
+  answer: ContrastAnswer;
+  at: number;
+}) {
   const [state] = useViewState();
   const [parameters] = useSearchParams();
   const navigate = useNavigate();
   const pin = usePinning();
-  const { coverage, coverageIn, purity, purityIn, expression, unsaid, firstSeen, lastSeen, frame } = signature;
+  const { coverage, coverageIn, purity, purityIn, expression, unsaid, firstSeen, lastSeen, frame } =
+    signature;
   const { items } = answer;
   const go = (path: string, more: Record<string, string> = {}): void => {
     const next = writeState(carriedParameters(parameters), {
@@ -293,10 +378,14 @@ function Signature({ signature, answer, at }: { signature: SignatureBody; answer
     });
     for (const [name, value] of Object.entries(more)) next.set(name, value);
     void navigate(`${path}?${next.toString()}`, {
-      state: { carried: `the signature ${signatureText(signature)}`, back: `${location.pathname}${location.search}` },
+      state: {
+        carried: `the signature ${signatureText(signature)}`,
+        back: `${location.pathname}${location.search}`,
+      },
     });
   };
-  const open = (id: string): void => go(items === 'runs' ? '/runs' : '/requests', { [items === 'runs' ? 'run' : 'request']: id });
+  const open = (id: string): void =>
+    go(items === 'runs' ? '/runs' : '/requests', { [items === 'runs' ? 'run' : 'request']: id });
   return (
     <article className={classes.signature} data-testid="signature" aria-label={`Signature ${at + 1}`}>
       <p className={classes.said}>
@@ -366,7 +455,8 @@ function Signature({ signature, answer, at }: { signature: SignatureBody; answer
         </button>
         {unsaid > 0 && (
           <span className="soft">
-            {expression === undefined ? 'No filter can say it: it is' : 'The filter leaves out'} what no single record has.
+            {expression === undefined ? 'No filter can say it: it is' : 'The filter leaves out'} what no
+            single record has.
           </span>
         )}
       </p>
@@ -374,7 +464,15 @@ function Signature({ signature, answer, at }: { signature: SignatureBody; answer
   );
 }
 
-const Ids = ({ label, ids, onOpen }: { label: string; ids: readonly string[]; onOpen: (id: string) => void }) =>
+const Ids = ({
+  label,
+  ids,
+  onOpen,
+}: {
+  label: string;
+  ids: readonly string[];
+  onOpen: (id: string) => void;
+}) =>
   ids.length === 0 ? null : (
     <span className={classes.ids}>
       {label}:
@@ -387,14 +485,28 @@ const Ids = ({ label, ids, onOpen }: { label: string; ids: readonly string[]; on
   );
 
 /** A share with its interval. */
-function Measure({ name, value, within: [low, high] }: { name: string; value: number; within: [number, number] }) {
+function Measure({
+  name,
+  value,
+  within: [low, high],
+}: {
+  name: string;
+  value: number;
+  within: [number, number];
+}) {
   return (
-    <div className={classes.measure} title={`${name} ${(100 * value).toFixed(1)}%, with 95% between ${(100 * low).toFixed(1)}% and ${(100 * high).toFixed(1)}%`}>
+    <div
+      className={classes.measure}
+      title={`${name} ${(100 * value).toFixed(1)}%, with 95% between ${(100 * low).toFixed(1)}% and ${(100 * high).toFixed(1)}%`}
+    >
       <span>{name}</span>
       <svg width={120} height={12} aria-hidden>
         <rect x={0} y={2} width={120} height={8} className={classes.track} />
         <rect x={0} y={2} width={120 * value} height={8} className={classes.fill} />
-        <path d={`M${120 * low},6H${120 * high}M${120 * low},3v6M${120 * high},3v6`} className={classes.whisker} />
+        <path
+          d={`M${120 * low},6H${120 * high}M${120 * low},3v6M${120 * high},3v6`}
+          className={classes.whisker}
+        />
       </svg>
       <b>{percent(value)}</b>
     </div>
@@ -424,9 +536,20 @@ function Differences({ rows }: { rows: readonly DifferenceBody[] }) {
                 )}
               </td>
               <td className={classes.bars}>
-                <svg width={WIDTH} height={22} role="img" aria-label={`${percent(own)} against ${percent(other)}`}>
+                <svg
+                  width={WIDTH}
+                  height={22}
+                  role="img"
+                  aria-label={`${percent(own)} against ${percent(other)}`}
+                >
                   <rect x={0} y={2} width={WIDTH * own} height={8} className={classes.fill} />
-                  <rect x={0.5} y={2.5} width={Math.max(0, WIDTH * other - 1)} height={7} className={classes.outline} />
+                  <rect
+                    x={0.5}
+                    y={2.5}
+                    width={Math.max(0, WIDTH * other - 1)}
+                    height={7}
+                    className={classes.outline}
+                  />
                   <path
                     d={`M${WIDTH * Math.max(0, row.low)},16H${WIDTH * row.high}M${WIDTH * Math.max(0, row.low)},13v6M${WIDTH * row.high},13v6`}
                     className={classes.whisker}
@@ -447,8 +570,12 @@ function Differences({ rows }: { rows: readonly DifferenceBody[] }) {
 function Before({ answer: { early, onset } }: { answer: ContrastAnswer }) {
   const [parameters] = useSearchParams();
   const navigate = useNavigate();
-  if (onset === undefined) return <p className="soft">Nothing went wrong, so that there is no time before it.</p>;
-  if (early.length === 0) return <p className="soft">No new kind of line came on their way in the three quarters of an hour before.</p>;
+  if (onset === undefined)
+    return <p className="soft">Nothing went wrong, so that there is no time before it.</p>;
+  if (early.length === 0)
+    return (
+      <p className="soft">No new kind of line came on their way in the three quarters of an hour before.</p>
+    );
   const sharing = early.filter(({ shared }) => shared.length > 0);
   return (
     <>
@@ -471,13 +598,18 @@ function Before({ answer: { early, onset } }: { answer: ContrastAnswer }) {
                 focus: { from: Date.parse(time) - 600_000, to: Date.parse(time) + 600_000 },
               });
               void navigate(`/logs?${next.toString()}`, {
-                state: { carried: `a line before what went wrong, from ${service}`, back: `${location.pathname}${location.search}` },
+                state: {
+                  carried: `a line before what went wrong, from ${service}`,
+                  back: `${location.pathname}${location.search}`,
+                },
               });
             }}
           >
             <Sentence parts={sentence} />
           </button>
-          {shared.length > 0 && <span>names {shared.map(({ value, of }) => `${of} ${value}`).join(', ')}</span>}
+          {shared.length > 0 && (
+            <span>names {shared.map(({ value, of }) => `${of} ${value}`).join(', ')}</span>
+          )}
         </div>
       ))}
       <p className="soft">What they share, and the order in time, is no proof.</p>

@@ -24,15 +24,14 @@ export function featureText({ kind, name, service, slot }: FeatureBody): string 
 }
 
 const listed = (values: readonly string[]): string =>
-  values.length <= 1
-    ? (values[0] ?? '')
-    : `${values.slice(0, -1).join(', ')} or ${values.at(-1)!}`;
+  values.length <= 1 ? (values[0] ?? '') : `${values.slice(0, -1).join(', ')} or ${values.at(-1)!}`;
 
 /** A term as a part of a sentence: "port is brannay or osprey-rock". */
 export function termText({ feature, is, values = [], low, high }: TermBody): string {
   const name = featureText(feature);
   const number = (value: number): string => figureText(value, feature.unit ?? '');
-  if (feature.kind === 'run') return is === 'absent' ? `beside no run of ${feature.name}` : `beside a run of ${feature.name}`;
+  if (feature.kind === 'run')
+    return is === 'absent' ? `beside no run of ${feature.name}` : `beside a run of ${feature.name}`;
   if (feature.kind === 'pattern') return is === 'absent' ? `without ${name}` : `with ${name}`;
   switch (is) {
     case 'in':
@@ -42,12 +41,14 @@ export function termText({ feature, is, values = [], low, high }: TermBody): str
     case 'absent':
       return `${name} is not there`;
     case 'range':
-      if (low !== undefined && high !== undefined) return `${name} from ${number(low)} to below ${number(high)}`;
+      if (low !== undefined && high !== undefined)
+        return `${name} from ${number(low)} to below ${number(high)}`;
       return low !== undefined ? `${name} at least ${number(low)}` : `${name} below ${number(high!)}`;
   }
 }
 
-export const signatureText = ({ terms }: Pick<SignatureBody, 'terms'>): string => terms.map(termText).join(', and ');
+export const signatureText = ({ terms }: Pick<SignatureBody, 'terms'>): string =>
+  terms.map(termText).join(', and ');
 
 /** What the first cohort is called. */
 export function firstName({ items, first }: ContrastAnswer): string {
@@ -89,7 +90,8 @@ export function contrastFinding(answer: ContrastAnswer): string {
   const { first, second, signatures, differences, lacking } = answer;
   const name = firstName(answer);
   if (first.kept === 0) return `There are no ${name} here, so that there is nothing to tell apart.`;
-  if (second.kept === 0) return `There is nothing to tell the ${name} apart from: the second cohort is empty.`;
+  if (second.kept === 0)
+    return `There is nothing to tell the ${name} apart from: the second cohort is empty.`;
   const [best] = signatures;
   const of = `${fullCount(first.kept)} ${name} against ${fullCount(second.kept)} others`;
   if (best)

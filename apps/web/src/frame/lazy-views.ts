@@ -22,9 +22,7 @@ export const RunsView = lazy(() => loadRuns().then(({ RunsView: view }) => ({ de
 export const OnsetsView = lazy(() => loadOnsets().then(({ OnsetsView: view }) => ({ default: view })));
 export const MetricsView = lazy(() => loadMetrics().then(({ MetricsView: view }) => ({ default: view })));
 export const ChangesView = lazy(() => loadChanges().then(({ ChangesView: view }) => ({ default: view })));
-export const ContrastView = lazy(() =>
-  loadContrast().then(({ ContrastView: view }) => ({ default: view })),
-);
+export const ContrastView = lazy(() => loadContrast().then(({ ContrastView: view }) => ({ default: view })));
 export const CaseView = lazy(() => loadCase().then(({ CaseView: view }) => ({ default: view })));
 export const MapView = lazy(() => loadMap().then(({ MapView: view }) => ({ default: view })));
 export const SourcesView = lazy(() => loadSources().then(({ SourcesView: view }) => ({ default: view })));

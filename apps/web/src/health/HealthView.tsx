@@ -4,7 +4,13 @@ import { SegmentedControl } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
 import { readBody, useHeld } from '../api/queries.js';
-import { carriedParameters, useViewParameter, useViewState, writeState, type Span } from '../context/view-state.js';
+import {
+  carriedParameters,
+  useViewParameter,
+  useViewState,
+  writeState,
+  type Span,
+} from '../context/view-state.js';
 import { fullCount, percent, shortCount } from '../format/numbers.js';
 import { InvestigateLink } from '../cases/InvestigateLink.js';
 import { Unusual } from './Unusual.js';
@@ -19,6 +25,7 @@ import { hourFinding, retriedFinding } from './sentences.js';
 import { Standing } from './Standing.js';
 import { Suspect } from './Suspect.js';
 import { useHealth } from './queries.js';
+import list from '../frame/list.module.css';
 import classes from './health.module.css';
 
 const HOUR = 3_600_000;
@@ -58,9 +65,11 @@ function Health({ body, given }: { body: HealthBody; given: boolean }) {
       <div className={classes.head}>
         <p className={classes.finding} data-testid="finding">
           {hourFinding(answer, failing ? told : undefined)}
-          {!given && <span className="soft"> This is the last hour; draw a focus for another time.</span>}{' '}
-          <InvestigateLink focus={spanOf(body.window)} />
+          {!given && <span className="soft"> This is the last hour; draw a focus for another time.</span>}
         </p>
+        <span className={list.onward}>
+          <InvestigateLink focus={spanOf(body.window)} />
+        </span>
         <SegmentedControl
           size="xs"
           aria-label="Begins with what matters to"

@@ -17,11 +17,17 @@ interface Props {
   canLay: boolean;
 }
 
+const PARTS = ['metrics', 'requests', 'patterns'] as const;
+
 /** Finds what can be drawn: by words, or by what has moved in the focus. */
 export function Finder({ body, onAdd, canLay }: Props) {
   const [text, setText] = useState('');
   const [query] = useDebouncedValue(text, 200);
-  const found = useAsked(['find-series', body, query], (signal) => api.findSeries({ ...body, query }, signal), query !== '');
+  const found = useAsked(
+    ['find-series', body, query],
+    (signal) => api.findSeries({ ...body, query }, signal),
+    query !== '',
+  );
   const onsets = useTold(['onsets', body], (told, signal) => api.onsets(body, told, signal));
   return (
     <div>
@@ -37,15 +43,17 @@ export function Finder({ body, onAdd, canLay }: Props) {
           <Failure error={found.error} onRetry={() => void found.refetch()} />
         ) : (
           <>
-            {(['metrics', 'requests', 'patterns'] as const).map((part) => (
+            {PARTS.map((part) => (
               <Group key={part} title={part} found={found.data?.[part] ?? []} onAdd={onAdd} canLay={canLay} />
             ))}
-            {found.data && Object.values(found.data).every((part) => part.length === 0) && (
+            {found.data && PARTS.every((part) => found.data[part].length === 0) && (
               <p className="soft">Nothing that can be drawn has these words.</p>
             )}
             <Group
               title="as an expression"
-              found={[{ name: query, about: 'records that match', source: { of: 'expression', expression: query } }]}
+              found={[
+                { name: query, about: 'records that match', source: { of: 'expression', expression: query } },
+              ]}
               onAdd={onAdd}
               canLay={canLay}
             />

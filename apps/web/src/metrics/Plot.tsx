@@ -12,7 +12,16 @@ import { dayTime } from '../format/times.js';
 import { usePinning } from '../pins/usePinning.js';
 import { Failure } from '../states/States.js';
 import { csvOfPlots } from './csv.js';
-import { AGGREGATES, LINE_KINDS, lineName, type LineKind, plotFinding, type PlotSpec, readingAt, sourceAbout } from './plots.js';
+import {
+  AGGREGATES,
+  LINE_KINDS,
+  lineName,
+  type LineKind,
+  plotFinding,
+  type PlotSpec,
+  readingAt,
+  sourceAbout,
+} from './plots.js';
 import classes from './metrics.module.css';
 
 const PlotDrawing = lazy(() => import('./PlotDrawing.js'));
@@ -65,7 +74,8 @@ export function Plot({ spec, body, focus, lead, changes, selected, onSelect, onC
   const [first] = answers.data;
   const name = answers.data.map((one) => one.name).join(' and ');
   const source = spec.sources[0]!;
-  const setSource = (next: SeriesSource): void => onChange({ ...spec, sources: [next, ...spec.sources.slice(1)] });
+  const setSource = (next: SeriesSource): void =>
+    onChange({ ...spec, sources: [next, ...spec.sources.slice(1)] });
   return (
     <article className={classes.plot} data-selected={selected} data-testid="plot" aria-label={name || 'plot'}>
       <header className={classes.plotHead}>
@@ -90,7 +100,10 @@ export function Plot({ spec, body, focus, lead, changes, selected, onSelect, onC
               size="xs"
               w={112}
               aria-label={`A line for each, of ${name}`}
-              data={[{ value: '', label: 'one line' }, ...LABELS.map((label) => ({ value: label, label: `by ${label}` }))]}
+              data={[
+                { value: '', label: 'one line' },
+                ...LABELS.map((label) => ({ value: label, label: `by ${label}` })),
+              ]}
               value={source.by?.[0] ?? ''}
               allowDeselect={false}
               onChange={(value) => {
@@ -135,10 +148,16 @@ export function Plot({ spec, body, focus, lead, changes, selected, onSelect, onC
             </button>
           </Menu.Target>
           <Menu.Dropdown>
-            <Menu.Item onClick={() => pin({ kind: 'chart', title: name, seen: { finding: first ? plotFinding(first) : '' } })}>
+            <Menu.Item
+              onClick={() =>
+                pin({ kind: 'chart', title: name, seen: { finding: first ? plotFinding(first) : '' } })
+              }
+            >
               pin it, with this view
             </Menu.Item>
-            <Menu.Item onClick={() => void savePicture(`${name}.png`, drawing.current?.svg() ?? '')}>as PNG</Menu.Item>
+            <Menu.Item onClick={() => void savePicture(`${name}.png`, drawing.current?.svg() ?? '')}>
+              as PNG
+            </Menu.Item>
             <Menu.Item onClick={() => saveText(`${name}.svg`, drawing.current?.svg() ?? '', 'image/svg+xml')}>
               as SVG
             </Menu.Item>
@@ -159,7 +178,11 @@ export function Plot({ spec, body, focus, lead, changes, selected, onSelect, onC
       ) : (
         <>
           <p className={classes.finding} data-testid="plot-finding">
-            {first && spec.sources.length === 1 ? plotFinding(first) : first ? answers.data.map(plotFinding).join(' ') : ' '}
+            {first && spec.sources.length === 1
+              ? plotFinding(first)
+              : first
+                ? answers.data.map(plotFinding).join(' ')
+                : ' '}
             {first && first.more > 0 && ` ${first.more} more lines are left out.`}
           </p>
           <div data-stale={answers.stale}>
@@ -194,10 +217,14 @@ export function Plot({ spec, body, focus, lead, changes, selected, onSelect, onC
                   </button>
                 );
               })}
-              {first.lines.length > MOST_NAMED && <span className="soft">and {first.lines.length - MOST_NAMED} more</span>}
+              {first.lines.length > MOST_NAMED && (
+                <span className="soft">and {first.lines.length - MOST_NAMED} more</span>
+              )}
             </p>
           )}
-          {point && first && <Point answer={first} point={point} source={source} onClose={() => setPoint(undefined)} />}
+          {point && first && (
+            <Point answer={first} point={point} source={source} onClose={() => setPoint(undefined)} />
+          )}
           <details className={classes.numbers}>
             <summary>as a table</summary>
             {first && <Numbers answer={first} />}
@@ -241,12 +268,20 @@ function Point({
     });
   };
   const service =
-    source.of === 'metric' ? source.where?.service?.[0] : source.of === 'requests' ? source.service : undefined;
+    source.of === 'metric'
+      ? source.where?.service?.[0]
+      : source.of === 'requests'
+        ? source.service
+        : undefined;
   const scope = service === undefined ? undefined : `service = "${service}"`;
   return (
     <p className={classes.point} data-testid="point">
       {readingAt(answer, moment)}.
-      <button type="button" className="word" onClick={() => go('/logs', {}, source.of === 'pattern' ? `pattern ${source.pattern}` : scope)}>
+      <button
+        type="button"
+        className="word"
+        onClick={() => go('/logs', {}, source.of === 'pattern' ? `pattern ${source.pattern}` : scope)}
+      >
         lines of then
       </button>
       <button type="button" className="word" onClick={() => go('/requests', {}, scope)}>

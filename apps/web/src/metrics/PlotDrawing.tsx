@@ -44,7 +44,7 @@ export default function PlotDrawing({ drawn, height, onStretch, onPoint, ref }: 
       key: 'brush',
       brushOption: { brushType: 'lineX', brushMode: 'single' },
     });
-    const momentAt = (x: number): number => own.convertFromPixel({ xAxisIndex: 0 }, x) as number;
+    const momentAt = (x: number): number => own.convertFromPixel({ xAxisIndex: 0 }, x);
     let pressed = NaN;
     own.getZr().on('mousedown', (event) => {
       pressed = event.offsetX;
@@ -57,7 +57,7 @@ export default function PlotDrawing({ drawn, height, onStretch, onPoint, ref }: 
       if (trace !== undefined) told.current.onPoint((event.value as [number, number])[0], trace);
     });
     own.on('brushEnd', (event) => {
-      const range = (event as unknown as BrushEnd).areas[0]?.coordRange;
+      const range = (event as BrushEnd).areas[0]?.coordRange;
       own.dispatchAction({ type: 'brush', areas: [] });
       if (range && range[1] - range[0] > 1000) told.current.onStretch(range[0], range[1]);
     });

@@ -15,7 +15,9 @@ interface Props {
 
 /** Which series moved with one, before or after it, and which stayed as ever. */
 export function Related({ body, source, onAdd }: Props) {
-  const related = useTold(['related', body, source], (told, signal) => api.related({ ...body, source }, told, signal));
+  const related = useTold(['related', body, source], (told, signal) =>
+    api.related({ ...body, source }, told, signal),
+  );
   if (related.isError) return <Failure error={related.error} onRetry={() => void related.refetch()} />;
   if (!related.data) return <LongWait progress={related.progress} what="series" queryKey="related" />;
   const { with: moved, still } = related.data;
@@ -41,7 +43,12 @@ export function Related({ body, source, onAdd }: Props) {
                   <span className="soft">{one.service}</span>
                 </td>
                 <td title={`correlation ${one.correlation.toFixed(3)}`}>
-                  <meter min={0} max={1} value={Math.abs(one.correlation)} aria-label={`correlation ${one.correlation.toFixed(2)}`} />
+                  <meter
+                    min={0}
+                    max={1}
+                    value={Math.abs(one.correlation)}
+                    aria-label={`correlation ${one.correlation.toFixed(2)}`}
+                  />
                   {one.correlation < 0 ? ' opposite' : ''}
                 </td>
                 <td>{lagText(one)}</td>

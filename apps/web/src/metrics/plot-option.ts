@@ -68,7 +68,12 @@ export function plotOption(
         data: points(ghost.values),
         symbol: 'none',
         silent: true,
-        lineStyle: { width: 1, type: ghost.name === 'day' ? 'dashed' : 'dotted', color: colours.ink, opacity: 0.6 },
+        lineStyle: {
+          width: 1,
+          type: ghost.name === 'day' ? 'dashed' : 'dotted',
+          color: colours.ink,
+          opacity: 0.6,
+        },
         itemStyle: { color: colours.ink },
         z: 2,
       });

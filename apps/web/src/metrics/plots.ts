@@ -7,7 +7,17 @@ import { sizeText } from '../onsets/sentences.js';
 export const LINE_KINDS = ['line', 'step', 'area', 'bar'] as const;
 export type LineKind = (typeof LINE_KINDS)[number];
 
-export const AGGREGATES: readonly AggregateName[] = ['avg', 'max', 'min', 'sum', 'rate', 'count', 'p50', 'p95', 'p99'];
+export const AGGREGATES: readonly AggregateName[] = [
+  'avg',
+  'max',
+  'min',
+  'sum',
+  'rate',
+  'count',
+  'p50',
+  'p95',
+  'p99',
+];
 
 /** A plot as it stands in the address: what is drawn in it, and how. */
 export interface PlotSpec {
@@ -55,7 +65,7 @@ export const lineName = (labels: Readonly<Record<string, string>>, name: string)
     .map((value) => (value === '' ? 'none' : value))
     .join(', ') || name;
 
-/** What a source is measured of, in words: "of berth-allocator, by instance". */
+/** What a source is measured of, in words: "of one service, by instance". */
 export function sourceAbout(source: SeriesSource): string {
   if (source.of !== 'metric') return '';
   const of = Object.entries(source.where ?? {})

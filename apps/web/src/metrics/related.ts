@@ -7,6 +7,8 @@ export function relatedFinding({ with: moved, compared, chance }: MovedWithAnswe
   if (moved.length === 0) return `Of ${plural(compared, 'series', 'series')} compared none moved as it did.`;
   const before = moved.filter(({ lag }) => lag < 0).length;
   const first =
-    before === 0 ? 'none of them before it' : `${fullCount(before)} of them before it, which is no proof of a cause`;
+    before === 0
+      ? 'none of them before it'
+      : `${fullCount(before)} of them before it, which is no proof of a cause`;
   return `${fullCount(moved.length)} of ${plural(compared, 'series', 'series')} moved as it did, ${first}. Of those named ${percent(chance)} may be so by chance.`;
 }

@@ -33,8 +33,7 @@ export function GroupPlot({ source, name }: { source: SeriesSource; name: string
   );
   const drawn = useMemo(
     () =>
-      plot.data &&
-      focus && { answers: [plot.data], kind: 'line' as const, focus, changes: [], chosen: '' },
+      plot.data && focus && { answers: [plot.data], kind: 'line' as const, focus, changes: [], chosen: '' },
     [plot.data, focus],
   );
   if (plot.isError) return <p role="alert">{plot.error.message}</p>;
@@ -50,7 +49,8 @@ export function GroupPlot({ source, name }: { source: SeriesSource; name: string
         />
       </Suspense>
       <figcaption className="soft">
-        With what is normal as a band{drawn.answers[0]!.ghosts ? ', a day ago dashed, a week ago dotted' : ''}.
+        With what is normal as a band{drawn.answers[0]!.ghosts ? ', a day ago dashed, a week ago dotted' : ''}
+        .
       </figcaption>
     </figure>
   );

@@ -62,8 +62,13 @@ function Onsets({ body, focus }: { body: ReadBody; focus: Span }) {
     <section className={classes.view} aria-label="Onsets">
       <div className={classes.head}>
         <p className={list.finding} data-testid="finding">
-          {onsetsFinding(answer)} {groups.length > 0 && <InvestigateLink />}
+          {onsetsFinding(answer)}
         </p>
+        {groups.length > 0 && (
+          <span className={list.onward}>
+            <InvestigateLink />
+          </span>
+        )}
       </div>
       {groups.length === 0 ? (
         <Message title="A quiet time">
@@ -306,7 +311,11 @@ function Chosen({
             its lines
           </button>
         )}
-        <button type="button" className="word" onClick={() => go('/metrics', '', { plots: plotsText([plotOf(group.source)]) })}>
+        <button
+          type="button"
+          className="word"
+          onClick={() => go('/metrics', '', { plots: plotsText([plotOf(group.source)]) })}
+        >
           in Metrics
         </button>
         <button

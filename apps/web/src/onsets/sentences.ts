@@ -41,8 +41,9 @@ export const valueOf = ({
   unit,
   silent,
 }: Pick<OnsetGroupBody, 'value' | 'usual' | 'unit' | 'silent'>): string =>
-  silent ? `not measured, usual ${figureText(usual, unit)}` :
-  `${figureText(value, unit)}, usual ${figureText(usual, unit)}`;
+  silent
+    ? `not measured, usual ${figureText(usual, unit)}`
+    : `${figureText(value, unit)}, usual ${figureText(usual, unit)}`;
 
 /** What moved first, and how sure that is. */
 export function onsetsFinding({ groups, origins, scanned }: OnsetsSearchAnswer): string {

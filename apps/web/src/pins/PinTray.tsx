@@ -1,6 +1,14 @@
 import type { Pin, PinKind } from '@flail/contract';
 import { CloseButton, TextInput } from '@mantine/core';
-import { IconAlignLeft, IconChartBar, IconClock, IconFlag, IconPin, IconStack2, IconZoomScan } from '@tabler/icons-react';
+import {
+  IconAlignLeft,
+  IconChartBar,
+  IconClock,
+  IconFlag,
+  IconPin,
+  IconStack2,
+  IconZoomScan,
+} from '@tabler/icons-react';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { type ComponentType, useState } from 'react';
 import { useNavigate } from 'react-router';

@@ -118,7 +118,10 @@ function Requests({ onOpen }: { onOpen: (trace: string) => void }) {
     <section className={classes.view} aria-label="Requests" aria-busy={requests.isPlaceholderData}>
       <div className={classes.head}>
         <p className={list.finding} data-testid="finding">
-          {requestsFinding(answer)} <InvestigateLink />
+          {requestsFinding(answer)}
+        </p>
+        <span className={list.onward}>
+          <InvestigateLink />
           <ContrastLink
             cohorts={{
               ...(preset !== 'all' && { first: CONTRASTED[preset] ?? 'wrong' }),
@@ -126,7 +129,7 @@ function Requests({ onOpen }: { onOpen: (trace: string) => void }) {
             }}
             words="what sets them apart"
           />
-        </p>
+        </span>
         <SegmentedControl
           size="xs"
           aria-label="Shown"

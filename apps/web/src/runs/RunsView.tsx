@@ -98,16 +98,18 @@ function Runs({ span, onOpen }: { span: Span; onOpen: (run: string) => void }) {
       <div className={classes.head}>
         <p className={list.finding} data-testid="finding">
           {runsFinding(tally.data)}{' '}
-          <ContrastLink
-            cohorts={{ items: 'runs', ...(job !== '' && { job }) }}
-            focus={span}
-            words="what sets the failed ones apart"
-          />{' '}
           <span className="soft">
             {wider || !focus ? 'Over the day up to ' : 'Up to '}
             {dayTime(span.to)}.
           </span>
         </p>
+        <span className={list.onward}>
+          <ContrastLink
+            cohorts={{ items: 'runs', ...(job !== '' && { job }) }}
+            focus={span}
+            words="what sets the failed ones apart"
+          />
+        </span>
       </div>
       <div className={classes.tallies}>
         <Tally

@@ -19,8 +19,14 @@ export function LongWait({ progress, what, queryKey }: Props) {
   return (
     <div className={classes.long} role="status" data-testid="long-wait">
       <Progress value={share} animated={!progress} size="xs" w={160} aria-label={`Looking through ${what}`} />
-      {progress ? `${fullCount(progress.done)} of ${fullCount(progress.total)} ${what}` : `Looking through ${what}.`}
-      <button type="button" className="word" onClick={() => void client.cancelQueries({ queryKey: [queryKey] })}>
+      {progress
+        ? `${fullCount(progress.done)} of ${fullCount(progress.total)} ${what}`
+        : `Looking through ${what}.`}
+      <button
+        type="button"
+        className="word"
+        onClick={() => void client.cancelQueries({ queryKey: [queryKey] })}
+      >
         stop
       </button>
     </div>

@@ -57,7 +57,8 @@ export function chartSvg({ title, unit, from, step, values, focus }: ReportChart
 }
 
 const short = (value: number, unit: string): string =>
-  unit === 'share' ? `${(100 * value).toFixed(0)}%` : `${Number(value.toPrecision(3))}${unit === 's' ? ' s' : ''}`;
+  unit === 'share'
+    ? `${(100 * value).toFixed(0)}%`
+    : `${Number(value.toPrecision(3))}${unit === 's' ? ' s' : ''}`;
 
-const escaped = (text: string): string =>
-  text.replace(/[&<>"']/g, (sign) => `&#${sign.charCodeAt(0)};`);
+const escaped = (text: string): string => text.replace(/[&<>"']/g, (sign) => `&#${sign.charCodeAt(0)};`);

@@ -1,7 +1,14 @@
 import { conclude } from './conclude.js';
 import { type Finding, type FindingKind, findingText } from './findings.js';
 
-const impact: Finding = { kind: 'impact', wrong: 'failed', count: 230, all: 10_000, usual: 0.001, since: '2026-03-02T18:03:00Z' };
+const impact: Finding = {
+  kind: 'impact',
+  wrong: 'failed',
+  count: 230,
+  all: 10_000,
+  usual: 0.001,
+  since: '2026-03-02T18:03:00Z',
+};
 const onset: Finding = {
   kind: 'onset',
   service: 'store',
@@ -52,14 +59,17 @@ describe('a conclusion', () => {
   });
 
   // Each kind of evidence that speaks for it is taken away in turn.
-  it.each(['begins', 'pattern', 'onset', 'change', 'signature'] as FindingKind[])('is weaker without any %s', (kind) => {
-    const whole = conclude(E1).causes[0]!;
-    const without = conclude(E1.filter((finding) => finding.kind !== kind));
-    const same = without.causes.find(({ text }) => text === whole.text);
-    expect(same?.score ?? 0).toBeLessThan(whole.score);
-    if (kind === 'change') expect(same).toBeUndefined();
-    if (kind === 'onset') expect(without.causes[0]!.certainty).not.toBe(undefined);
-  });
+  it.each(['begins', 'pattern', 'onset', 'change', 'signature'] as FindingKind[])(
+    'is weaker without any %s',
+    (kind) => {
+      const whole = conclude(E1).causes[0]!;
+      const without = conclude(E1.filter((finding) => finding.kind !== kind));
+      const same = without.causes.find(({ text }) => text === whole.text);
+      expect(same?.score ?? 0).toBeLessThan(whole.score);
+      if (kind === 'change') expect(same).toBeUndefined();
+      if (kind === 'onset') expect(without.causes[0]!.certainty).not.toBe(undefined);
+    },
+  );
 
   it('is no more than a guess of a change that moved nothing', () => {
     const { causes, doubt } = conclude([impact, { ...change, id: 'c2' }, onset]);
@@ -77,7 +87,7 @@ describe('a conclusion', () => {
       shared: ['quay/1'],
     };
     const berths: Finding = {
-      ...(signature as Extract<Finding, { kind: 'signature' }>),
+      ...(signature),
       terms: [{ kind: 'field', name: 'berth', values: ['quay/1'] }],
     };
     const found = conclude([impact, early, berths]).causes[0]!;
@@ -93,14 +103,28 @@ describe('a conclusion', () => {
     [{ kind: 'field', name: 'instance', service: 'nest', values: ['nest-4'] }, 'instance'],
     [{ kind: 'calls', name: 'select tile', values: [] }, 'work'],
   ])('is fitted to what the signature says: %j', (term, kind) => {
-    const { causes } = conclude([impact, { ...(signature as Extract<Finding, { kind: 'signature' }>), terms: [term] }]);
+    const { causes } = conclude([
+      impact,
+      { ...(signature), terms: [term] },
+    ]);
     expect(causes[0]!.kind).toBe(kind);
     expect(conclude([impact]).causes).toEqual([]);
   });
 
   it('of an instance is surer where the spread says so too', () => {
-    const spread: Finding = { kind: 'spread', service: 'nest', field: 'instance', subset: ['nest-4'], of: 6, carries: 1 };
-    const own: Finding = { ...(onset as Extract<Finding, { kind: 'onset' }>), service: 'nest', measure: 'clock' };
+    const spread: Finding = {
+      kind: 'spread',
+      service: 'nest',
+      field: 'instance',
+      subset: ['nest-4'],
+      of: 6,
+      carries: 1,
+    };
+    const own: Finding = {
+      ...(onset),
+      service: 'nest',
+      measure: 'clock',
+    };
     const sure = conclude([impact, spread, own]).causes[0]!;
     expect(sure).toMatchObject({ kind: 'instance', text: 'Something of nest-4 alone' });
     expect(conclude([impact, spread]).causes[0]!.score).toBeLessThan(sure.score);
@@ -108,10 +132,17 @@ describe('a conclusion', () => {
   });
 
   it('says that nothing points to a cause where nothing does', () => {
-    const nothing: Finding = { kind: 'nothing', question: 'What moved first?', why: 'Nothing left its normal range.' };
+    const nothing: Finding = {
+      kind: 'nothing',
+      question: 'What moved first?',
+      why: 'Nothing left its normal range.',
+    };
     expect(conclude([nothing])).toMatchObject({
       causes: [],
-      doubt: ['What moved first? Nothing left its normal range.', 'Nothing that was found points to a cause.'],
+      doubt: [
+        'What moved first? Nothing left its normal range.',
+        'Nothing that was found points to a cause.',
+      ],
     });
   });
 });

@@ -51,7 +51,9 @@ export function conclude(findings: readonly Finding[]): Conclusion {
   const causes: Cause[] = [];
   const add = (cause: Omit<Cause, 'score' | 'certainty'>): void => {
     const score = cause.evidence.reduce((sum, one) => sum + (one.for ? one.weight : -one.weight), 0);
-    const kinds = new Set(cause.evidence.filter((one) => one.for).map(({ finding }) => findings[finding]!.kind));
+    const kinds = new Set(
+      cause.evidence.filter((one) => one.for).map(({ finding }) => findings[finding]!.kind),
+    );
     if (score <= 0) return;
     const certainty: Certainty =
       score >= SCORE_FOR_LIKELY && kinds.size >= KINDS_FOR_LIKELY
@@ -94,7 +96,10 @@ export function conclude(findings: readonly Finding[]): Conclusion {
   for (const { finding: early, at } of all('early')) {
     if (early.shared.length === 0) continue;
     const evidence: Evidence[] = [{ finding: at, for: true, weight: 1.6 }];
-    if (signature && early.shared.some((value) => signature.finding.terms.some(({ values }) => values.includes(value))))
+    if (
+      signature &&
+      early.shared.some((value) => signature.finding.terms.some(({ values }) => values.includes(value)))
+    )
       evidence.push({ finding: signature.at, for: true, weight: 1 });
     for (const { finding: begins, at: place } of all('begins'))
       if (begins.service === early.service || begins.peer === early.service)
@@ -111,13 +116,18 @@ export function conclude(findings: readonly Finding[]): Conclusion {
 
   if (signature)
     for (const term of signature.finding.terms) {
-      const evidence: Evidence[] = [{ finding: signature.at, for: true, weight: 1 + signature.finding.purity }];
+      const evidence: Evidence[] = [
+        { finding: signature.at, for: true, weight: 1 + signature.finding.purity },
+      ];
       for (const { at: place } of all('impact')) evidence.push({ finding: place, for: true, weight: 0.4 });
       if (term.kind === 'run')
         add({
           kind: 'job',
           text: `The job ${term.name}, beside whose runs it goes wrong`,
-          evidence: [...evidence, ...all('begins').map(({ at }): Evidence => ({ finding: at, for: true, weight: 0.4 }))],
+          evidence: [
+            ...evidence,
+            ...all('begins').map(({ at }): Evidence => ({ finding: at, for: true, weight: 0.4 })),
+          ],
           temporary: `Hold ${term.name} back, or run it when few ask.`,
           lasting: `Make ${term.name} hold what it shares with the requests for shorter: smaller parts, no lock over all of it.`,
         });
@@ -136,7 +146,8 @@ export function conclude(findings: readonly Finding[]): Conclusion {
               finding.field === term.name ? [{ finding: at, for: true, weight: 0.8 }] : [],
             ),
           ],
-          temporary: 'Serve these requests apart from the others, or refuse them early, so that the others go on.',
+          temporary:
+            'Serve these requests apart from the others, or refuse them early, so that the others go on.',
           lasting:
             term.kind === 'calls'
               ? `Ask for all of it in one call of “${term.name}”.`
@@ -147,7 +158,12 @@ export function conclude(findings: readonly Finding[]): Conclusion {
     if (spread.field !== 'instance' || spread.subset.length !== 1) continue;
     add(
       instanceCause(
-        { kind: 'field', name: 'instance', values: spread.subset, ...(spread.service !== undefined && { service: spread.service }) },
+        {
+          kind: 'field',
+          name: 'instance',
+          values: spread.subset,
+          ...(spread.service !== undefined && { service: spread.service }),
+        },
         [],
         [{ finding: spread, at }],
         onsets,
@@ -156,7 +172,11 @@ export function conclude(findings: readonly Finding[]): Conclusion {
   }
 
   const [first] = onsets;
-  if (first && first.finding.role === 'likely origin' && !causes.some(({ evidence }) => evidence.some((one) => one.finding === first.at && one.for))) {
+  if (
+    first &&
+    first.finding.role === 'likely origin' &&
+    !causes.some(({ evidence }) => evidence.some((one) => one.finding === first.at && one.for))
+  ) {
     const { service, measure } = first.finding;
     const evidence: Evidence[] = [{ finding: first.at, for: true, weight: 1.2 }];
     for (const { finding: pattern, at } of all('pattern'))
@@ -195,7 +215,11 @@ function instanceCause(
       ...own.map(({ at }): Evidence => ({ finding: at, for: true, weight: 1.4 })),
       ...onsets
         .filter(({ finding }) => finding.service === service)
-        .map(({ finding, at }): Evidence => ({ finding: at, for: true, weight: finding.place === 1 ? 1 : 0.4 })),
+        .map(({ finding, at }): Evidence => ({
+          finding: at,
+          for: true,
+          weight: finding.place === 1 ? 1 : 0.4,
+        })),
     ],
     temporary: `Take ${name} out of turn; its siblings go on.`,
     lasting: `Find what sets ${name} apart from its siblings (its host, its clock, its version), and check it at start.`,
@@ -216,7 +240,9 @@ function distinct(causes: readonly Cause[]): Cause[] {
 /** What stays open, and what would tell. */
 function openOf(findings: readonly Finding[], causes: readonly Cause[]): Pick<Conclusion, 'doubt' | 'next'> {
   const has = (kind: FindingKind): boolean => findings.some((finding) => finding.kind === kind);
-  const doubt: string[] = findings.flatMap((finding) => (finding.kind === 'nothing' ? [findingText(finding)] : []));
+  const doubt: string[] = findings.flatMap((finding) =>
+    finding.kind === 'nothing' ? [findingText(finding)] : [],
+  );
   const next: string[] = [];
   const [first, second] = causes;
   if (!first) doubt.push('Nothing that was found points to a cause.');
@@ -224,8 +250,10 @@ function openOf(findings: readonly Finding[], causes: readonly Cause[]): Pick<Co
   if (second && first && second.score > 0.75 * first.score)
     doubt.push(`“${second.text}” is supported nearly as well as the first.`);
   if (first?.change !== undefined) next.push('Take the change back and watch whether what went wrong ends.');
-  if (first?.kind === 'instance') next.push('Set it beside its siblings (Health, test a suspect): does it follow?');
-  if (has('signature')) next.push('Open the counter-examples of the signature: items that it fits and that went well.');
+  if (first?.kind === 'instance')
+    next.push('Set it beside its siblings (Health, test a suspect): does it follow?');
+  if (has('signature'))
+    next.push('Open the counter-examples of the signature: items that it fits and that went well.');
   else next.push('Choose other cohorts in Contrast, or a longer focus.');
   if (!has('onset')) next.push('Look at Metrics around the first of what went wrong: averages hide peaks.');
   if (!has('change')) next.push('Ask for changes that are not told to Flail: Changes lists those that are.');

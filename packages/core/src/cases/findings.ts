@@ -14,7 +14,15 @@ export type Finding =
     }
   | { kind: 'spread'; service?: string; field: string; subset: string[]; of: number; carries: number }
   | { kind: 'begins'; service: string; operation: string; peer?: string; share: number }
-  | { kind: 'pattern'; pattern: string; text: string; service: string; count: number; change: string; firstSeen?: string }
+  | {
+      kind: 'pattern';
+      pattern: string;
+      text: string;
+      service: string;
+      count: number;
+      change: string;
+      firstSeen?: string;
+    }
   | {
       kind: 'onset';
       service: string;
@@ -29,7 +37,15 @@ export type Finding =
       /** Id of a change that speaks for it. */
       change?: string;
     }
-  | { kind: 'change'; id: string; title: string; service: string; time: string; seconds: number; before: string }
+  | {
+      kind: 'change';
+      id: string;
+      title: string;
+      service: string;
+      time: string;
+      seconds: number;
+      before: string;
+    }
   | {
       kind: 'signature';
       text: string;

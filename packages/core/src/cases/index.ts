@@ -1,4 +1,11 @@
-export { type Cause, type CauseKind, type Certainty, conclude, type Conclusion, type Evidence } from './conclude.js';
+export {
+  type Cause,
+  type CauseKind,
+  type Certainty,
+  conclude,
+  type Conclusion,
+  type Evidence,
+} from './conclude.js';
 export { type Finding, type FindingKind, findingText } from './findings.js';
 export { type Recovery, recoveryOf, type StepCount } from './recovery.js';
 export { type Remembered, type SimilarCase, similarCases } from './similar.js';

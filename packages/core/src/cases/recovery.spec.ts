@@ -5,7 +5,11 @@ const usual = { wrong: 4, all: 4000 };
 
 describe('a recovery', () => {
   it('is since the first step from which on nothing more than usual went wrong', () => {
-    expect(recoveryOf(steps(12, 14, 11, 0, 0, 1, 0, 0), usual)).toMatchObject({ state: 'recovered', since: 180, all: 200 });
+    expect(recoveryOf(steps(12, 14, 11, 0, 0, 1, 0, 0), usual)).toMatchObject({
+      state: 'recovered',
+      since: 180,
+      all: 200,
+    });
   });
 
   it('goes on while it goes wrong', () => {
@@ -16,7 +20,10 @@ describe('a recovery', () => {
 
   it('is too early to say after a pause', () => {
     expect(recoveryOf(steps(12, 14, 11, 0, 0), usual).state).toBe('too early to say');
-    const few = [{ at: 0, wrong: 5, all: 9 }, ...Array.from({ length: 6 }, (_, at) => ({ at: 60 + at * 60, wrong: 0, all: 2 }))];
+    const few = [
+      { at: 0, wrong: 5, all: 9 },
+      ...Array.from({ length: 6 }, (_, at) => ({ at: 60 + at * 60, wrong: 0, all: 2 })),
+    ];
     expect(recoveryOf(few, usual).state).toBe('too early to say');
   });
 });

@@ -53,7 +53,10 @@ export function recoveryOf(steps: readonly StepCount[], usual: { wrong: number; 
   const told = { share, usual: usualShare, p: differenceP(wrong, all, usual.wrong, usual.all), all };
   if (first === steps.length) {
     const last = steps.slice(-LEAST_STEPS);
-    const [own, of] = [last.reduce((sum, one) => sum + one.wrong, 0), last.reduce((sum, one) => sum + one.all, 0)];
+    const [own, of] = [
+      last.reduce((sum, one) => sum + one.wrong, 0),
+      last.reduce((sum, one) => sum + one.all, 0),
+    ];
     return {
       state: 'goes on',
       share: of === 0 ? 0 : own / of,

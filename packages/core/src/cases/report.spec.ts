@@ -13,7 +13,14 @@ const of: ReportCase = {
     { kind: 'nothing', text: 'What changed? Nothing.' },
   ],
   causes: [
-    { text: 'The change', certainty: 'likely', for: ['it stands before'], against: [], temporary: 'Take it back.', lasting: 'Try it first.' },
+    {
+      text: 'The change',
+      certainty: 'likely',
+      for: ['it stands before'],
+      against: [],
+      temporary: 'Take it back.',
+      lasting: 'Try it first.',
+    },
   ],
   doubt: ['who asked for it'],
   next: ['watch it'],
@@ -58,7 +65,15 @@ describe('a report', () => {
   });
 
   it('says that nothing is known where nothing is', () => {
-    const empty = reportMarkdown({ ...of, causes: [], remedies: [], hypotheses: [], timeline: [], pins: [], notes: '' });
+    const empty = reportMarkdown({
+      ...of,
+      causes: [],
+      remedies: [],
+      hypotheses: [],
+      timeline: [],
+      pins: [],
+      notes: '',
+    });
     expect(empty).toContain('no cause is known yet');
     expect(empty).toContain('Nothing is written down.');
   });

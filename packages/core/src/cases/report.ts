@@ -68,7 +68,11 @@ export function reportMarkdown(of: ReportCase): string {
   }
   if (of.hypotheses.length > 0) {
     say('## Hypotheses', '');
-    list(of.hypotheses.map(({ text, verdict, why }) => `${verdict}: ${plain(text)}${why === '' ? '' : ` (${plain(why)})`}`));
+    list(
+      of.hypotheses.map(
+        ({ text, verdict, why }) => `${verdict}: ${plain(text)}${why === '' ? '' : ` (${plain(why)})`}`,
+      ),
+    );
   }
   if (of.timeline.length > 0) {
     say('## What happened when', '');
@@ -103,14 +107,22 @@ export function reportMarkdown(of: ReportCase): string {
   }
   if (of.pins.length > 0) {
     say('## Kept in the case', '');
-    list(of.pins.map(({ title, note, at }) => `${moment(at)}: ${plain(title)}${note === '' ? '' : `. ${plain(note)}`}`));
+    list(
+      of.pins.map(
+        ({ title, note, at }) => `${moment(at)}: ${plain(title)}${note === '' ? '' : `. ${plain(note)}`}`,
+      ),
+    );
   }
   if (of.notes.trim() !== '') say('## Notes', '', of.notes.trim(), '');
   return `${lines.join('\n').trimEnd()}\n`;
 }
 
 const sure = (certainty: string): string =>
-  certainty === 'likely' ? 'the likely cause' : certainty === 'possible' ? 'a possible cause' : 'a guess at the cause';
+  certainty === 'likely'
+    ? 'the likely cause'
+    : certainty === 'possible'
+      ? 'a possible cause'
+      : 'a guess at the cause';
 
 /** Text of logs is text: signs that Markdown reads are taken as they stand, and a line stays one. */
 const plain = (text: string): string =>

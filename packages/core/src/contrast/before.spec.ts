@@ -17,7 +17,9 @@ describe('lines before the failing began', () => {
     failing: Uint8Array.from(codes, (code) => (code < 2 ? 1 : 0)),
     weights: new Float64Array(200).fill(1),
     ids: Array.from({ length: 200 }, (_, at) => String(at)),
-    features: [{ name: { kind: 'field', name: 'berth' }, column: { of: 'categories', codes, values: berths } }],
+    features: [
+      { name: { kind: 'field', name: 'berth' }, column: { of: 'categories', codes, values: berths } },
+    ],
   };
   const values = tellingValues(table, contrastOf(table));
 

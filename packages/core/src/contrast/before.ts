@@ -90,7 +90,16 @@ export function earlyFindings(
 }
 
 /** What a sender declares of itself, and how loud a line is, names nothing. */
-const OF_SENDER = new Set(['level', 'service', 'instance', 'host', 'site', 'service.version', 'trace', 'span']);
+const OF_SENDER = new Set([
+  'level',
+  'service',
+  'instance',
+  'host',
+  'site',
+  'service.version',
+  'trace',
+  'span',
+]);
 
 const toldIn = (fields: Readonly<Record<string, string>>): string[] =>
   Object.entries(fields).flatMap(([name, value]) => (OF_SENDER.has(name) ? [] : [value]));

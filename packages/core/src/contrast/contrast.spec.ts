@@ -9,7 +9,11 @@ const field = (name: string, column: Column): Feature => ({ name: { kind: 'field
 
 function categories(values: readonly (string | undefined)[]): Column {
   const names = [...new Set(values.filter((value) => value !== undefined))];
-  return { of: 'categories', codes: Int32Array.from(values, (value) => names.indexOf(value!)), values: names };
+  return {
+    of: 'categories',
+    codes: Int32Array.from(values, (value) => names.indexOf(value!)),
+    values: names,
+  };
 }
 
 const numbers = (values: readonly number[]): Column => ({ of: 'numbers', values: Float64Array.from(values) });
@@ -23,7 +27,11 @@ const table = (failing: readonly boolean[], features: Feature[]): CohortTable =>
 });
 
 /** Items of which a rule decides who fails, among noise. */
-function planted(count: number, seed: number, rule: (item: { port: string; count: number; hit: boolean }) => boolean) {
+function planted(
+  count: number,
+  seed: number,
+  rule: (item: { port: string; count: number; hit: boolean }) => boolean,
+) {
   const random = pseudoRandom(seed);
   const pick = <T>(of: readonly T[]): T => of[Math.floor(random() * of.length)]!;
   const items = Array.from({ length: count }, () => ({
@@ -125,7 +133,11 @@ describe('signatures', () => {
     terms.map(({ feature }) => own.features[feature]!.name.name).sort();
 
   it('are the smallest combination that holds of the failing alone', () => {
-    const { table: own } = planted(3000, 7, ({ port, count }) => (port === 'a' || port === 'b') && count >= 12);
+    const { table: own } = planted(
+      3000,
+      7,
+      ({ port, count }) => (port === 'a' || port === 'b') && count >= 12,
+    );
     const { signatures } = signaturesOf(own);
     expect(signatures).toHaveLength(1);
     expect(named(own, signatures[0]!)).toEqual(['port', 'select']);
@@ -160,14 +172,18 @@ describe('signatures', () => {
       );
       const [found] = signaturesOf(own).signatures;
       const quality = (coverage: number, purity: number, terms: number): number =>
-        purity + coverage === 0 ? 0 : (1.25 * purity * coverage) / (0.25 * purity + coverage) - 0.01 * (terms - 1);
+        purity + coverage === 0
+          ? 0
+          : (1.25 * purity * coverage) / (0.25 * purity + coverage) - 0.01 * (terms - 1);
       const all = failing.filter(Boolean).length;
       let best = 0;
       for (let code = 1; code < 3 ** 5; code++) {
         const asks = columns.map((_, at) => Math.floor(code / 3 ** at) % 3);
         const terms = asks.filter((ask) => ask > 0).length;
         if (terms > 3) continue;
-        const holds = failing.map((_, at) => asks.every((ask, column) => ask === 0 || columns[column]![at] === (ask === 1)));
+        const holds = failing.map((_, at) =>
+          asks.every((ask, column) => ask === 0 || columns[column]![at] === (ask === 1)),
+        );
         const covered = holds.filter(Boolean).length;
         const hits = holds.filter((one, at) => one && failing[at]).length;
         if (covered > 0) best = Math.max(best, quality(hits / all, hits / covered, terms));

@@ -131,8 +131,7 @@ export function contrastOf(
 }
 
 /** The furthest apart for sure first; to a thousandth, beyond which nothing is told. */
-const byLow = (a: Difference, b: Difference): number =>
-  Math.round(b.low * 1000) - Math.round(a.low * 1000);
+const byLow = (a: Difference, b: Difference): number => Math.round(b.low * 1000) - Math.round(a.low * 1000);
 
 /** The correlation (phi) of two sets of items. */
 export function correlationOf(a: Bits, b: Bits): number {

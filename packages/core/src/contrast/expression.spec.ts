@@ -4,8 +4,14 @@ import { termExpression, termsExpression } from './expression.js';
 describe('terms as filters', () => {
   it.each([
     [{ feature: { kind: 'field', name: 'port' }, is: 'in', values: ['a'] }, 'port = a'],
-    [{ feature: { kind: 'field', name: 'port' }, is: 'in', values: ['a', 'b "c"'] }, 'port in (a, "b \\"c\\"")'],
-    [{ feature: { kind: 'field', name: 'depth' }, is: 'range', low: 1.5, high: 3 }, 'depth >= 1.5 and depth < 3'],
+    [
+      { feature: { kind: 'field', name: 'port' }, is: 'in', values: ['a', 'b "c"'] },
+      'port in (a, "b \\"c\\"")',
+    ],
+    [
+      { feature: { kind: 'field', name: 'depth' }, is: 'range', low: 1.5, high: 3 },
+      'depth >= 1.5 and depth < 3',
+    ],
     [{ feature: { kind: 'field', name: 'x' }, is: 'absent' }, 'x is absent'],
     [{ feature: { kind: 'pattern', name: 'w', pattern: 'k7f3q' }, is: 'present' }, 'pattern k7f3q'],
     [{ feature: { kind: 'pattern', name: 'w', pattern: 'k7f3q' }, is: 'absent' }, 'not pattern k7f3q'],
@@ -25,7 +31,11 @@ describe('terms as filters', () => {
   });
 
   it('leave out what no record has, and count it', () => {
-    const calls = { feature: { kind: 'calls', name: 'select', service: 'nest' }, is: 'range', low: 20 } as const;
+    const calls = {
+      feature: { kind: 'calls', name: 'select', service: 'nest' },
+      is: 'range',
+      low: 20,
+    } as const;
     expect(termExpression(calls)).toBeUndefined();
     const port = { feature: { kind: 'field', name: 'port' }, is: 'present' } as const;
     expect(termsExpression([calls, port])).toEqual({ expression: 'port is present', unsaid: 1 });

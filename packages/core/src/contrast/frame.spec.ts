@@ -3,9 +3,18 @@ import { verdictOf } from './verdict.js';
 
 describe('the frame of a stack', () => {
   it.each([
-    ['Error: no\n    at Object.<anonymous> (node:internal/x:1)\n    at fold (export/folding.ts:88:13)', 'at fold (export/folding.ts:88:13)'],
-    ['java.lang.Error: no\n\tat java.lang.Thread.run(Thread.java:1)\n\tat quay.Folding.fold(Folding.java:88)', 'at quay.Folding.fold(Folding.java:88)'],
-    ['Traceback:\n  File "/usr/lib/python3/x.py", line 3, in a\n  File "fold.py", line 8, in fold', 'File "fold.py", line 8, in fold'],
+    [
+      'Error: no\n    at Object.<anonymous> (node:internal/x:1)\n    at fold (export/folding.ts:88:13)',
+      'at fold (export/folding.ts:88:13)',
+    ],
+    [
+      'java.lang.Error: no\n\tat java.lang.Thread.run(Thread.java:1)\n\tat quay.Folding.fold(Folding.java:88)',
+      'at quay.Folding.fold(Folding.java:88)',
+    ],
+    [
+      'Traceback:\n  File "/usr/lib/python3/x.py", line 3, in a\n  File "fold.py", line 8, in fold',
+      'File "fold.py", line 8, in fold',
+    ],
     ['Error\n    at x (node:internal/a:1)', 'at x (node:internal/a:1)'],
   ])('is the first of its own', (stack, frame) => expect(topFrame(stack)).toBe(frame));
 

@@ -79,7 +79,8 @@ export async function addSpanFeatures(
     const operation = other === '' ? name(row) : `${name(row)} of ${other}`;
     features.add({ kind: 'calls', name: operation, service }, item, 1);
     const seconds = durations?.values[row] ?? NaN;
-    if (!Number.isNaN(seconds)) features.add({ kind: 'time', name: operation, service, unit: 's' }, item, seconds);
+    if (!Number.isNaN(seconds))
+      features.add({ kind: 'time', name: operation, service, unit: 's' }, item, seconds);
   }
 }
 
@@ -147,11 +148,7 @@ export async function addLineFeatures(
       if (pattern === undefined || !common.has(pattern)) continue;
       const slots = await view.slots(code);
       slots.forEach((column, at) =>
-        features.value(
-          { kind: 'slot', name: pattern, pattern, slot: at + 1 },
-          item,
-          column.get(ranks[row]!),
-        ),
+        features.value({ kind: 'slot', name: pattern, pattern, slot: at + 1 }, item, column.get(ranks[row]!)),
       );
     }
   }
@@ -163,7 +160,13 @@ export function addMetricFeatures(
   items: readonly ContrastItem[],
   series: readonly { metric: string; unit: string; service: string; instance: string; series: Regular }[],
 ): void {
-  for (const { metric, unit, service, instance, series: { from, step, values } } of series) {
+  for (const {
+    metric,
+    unit,
+    service,
+    instance,
+    series: { from, step, values },
+  } of series) {
     const on = features.codes({ kind: 'field', name: 'instance', service });
     const wanted = on?.values.indexOf(instance) ?? -1;
     if (!on || wanted < 0) continue;

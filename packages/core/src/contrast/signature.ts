@@ -137,7 +137,9 @@ function search(
     }
   }
   const rank = (a: Candidate, b: Candidate): number =>
-    b.quality - a.quality || a.terms.length - b.terms.length || keyOf(table, a).localeCompare(keyOf(table, b));
+    b.quality - a.quality ||
+    a.terms.length - b.terms.length ||
+    keyOf(table, a).localeCompare(keyOf(table, b));
   singles.sort(rank);
   // Terms that hold of most of the failing are worth joining, even where each by itself holds of many healthy too.
   const joined = distinct([
@@ -150,10 +152,16 @@ function search(
     const next: Candidate[] = [];
     const seen = new Set<string>();
     for (const base of distinct([...beam, ...(size === 2 ? joined : [])]))
-      for (const { terms: [term], items } of joined) {
+      for (const {
+        terms: [term],
+        items,
+      } of joined) {
         if (base.terms.some((own) => own.feature === term!.feature)) continue;
         const terms = [...base.terms, term!];
-        const key = terms.map((own) => termKey(own)).sort().join(' ');
+        const key = terms
+          .map((own) => termKey(own))
+          .sort()
+          .join(' ');
         if (seen.has(key)) continue;
         seen.add(key);
         tried++;

@@ -36,7 +36,15 @@ export interface CohortTable {
   features: readonly Feature[];
 }
 
-export const KIND_ORDER: readonly FeatureKind[] = ['field', 'run', 'pattern', 'slot', 'calls', 'metric', 'time'];
+export const KIND_ORDER: readonly FeatureKind[] = [
+  'field',
+  'run',
+  'pattern',
+  'slot',
+  'calls',
+  'metric',
+  'time',
+];
 
 /** One text for a feature, the same for the same. */
 export const featureKey = ({ kind, name, service = '', pattern = '', slot = 0 }: FeatureName): string =>

@@ -89,12 +89,7 @@ function kept(terms: Term[], sides: Sides, support: number): Term[] {
     .sort((a, b) => better(b, sides) - better(a, sides));
 }
 
-function ofPresence(
-  feature: number,
-  column: Column,
-  sides: Sides,
-  support: number,
-): Term[] {
+function ofPresence(feature: number, column: Column, sides: Sides, support: number): Term[] {
   let failing = 0;
   let healthy = 0;
   for (let item = 0; item < sides.failing.length; item++) {
@@ -174,12 +169,7 @@ const codeOf = ({ asks }: Term): number => (asks as Extract<Asks, { is: 'in' }>)
  * with the largest excess of the failing (Kadane's maximum subarray, as Bentley 1984 tells it); open to both sides
  * too.
  */
-function ofNumbers(
-  feature: number,
-  values: Float64Array,
-  sides: Sides,
-  support: number,
-): Term[] {
+function ofNumbers(feature: number, values: Float64Array, sides: Sides, support: number): Term[] {
   const known: number[] = [];
   for (let item = 0; item < values.length; item++)
     if (sides.of[item] === 1 && !Number.isNaN(values[item]!)) known.push(values[item]!);

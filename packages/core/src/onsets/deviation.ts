@@ -74,7 +74,8 @@ export function deviationOf(
   const first = Math.round((focus.from - from) / step);
   const end = Math.min(values.length, Math.round((focus.to - from) / step));
   if (first <= 0 || end - first < SUSTAINED) return undefined;
-  const young = first * step < YOUNG || values.findIndex((value) => !Number.isNaN(value)) > first - YOUNG / step;
+  const young =
+    first * step < YOUNG || values.findIndex((value) => !Number.isNaN(value)) > first - YOUNG / step;
   const since = young ? Math.max(0, first - JUST_BEFORE * (end - first)) : 0;
   const normal = normalRange({ from: from + since * step, step, values: values.slice(since, first) });
   if (!normal) return undefined;

@@ -113,8 +113,7 @@ describe('candidates for the origin', () => {
       moved('elsewhere', 'heat', 1900),
     ]);
     const found = originsOf(pushed, [{ from: 'sender', to: 'database' }], []);
-    const roleOf = (service: string) =>
-      found.find(({ group }) => pushed[group]!.service === service)!;
+    const roleOf = (service: string) => found.find(({ group }) => pushed[group]!.service === service)!;
     expect(roleOf('sender').role).toBe('likely origin');
     expect(roleOf('elsewhere').role).toBe('open');
     expect(roleOf('database').role).toBe('consequence');
@@ -135,7 +134,10 @@ describe('candidates for the origin', () => {
       originsOf(groups, calls, []).map(({ group, role }) => `${groups[group]!.measure}: ${role}`);
     expect(roles(pushed)).toEqual(['lines: likely origin', 'sessions: consequence', 'refused: consequence']);
     // Where who depends on it gets slower with it, it may be at fault itself.
-    const slow = groupsOf([moved('database', 'sessions', 0), moved('sender', 'time', 20, { kind: 'latency' })]);
+    const slow = groupsOf([
+      moved('database', 'sessions', 0),
+      moved('sender', 'time', 20, { kind: 'latency' }),
+    ]);
     expect(roles(slow)[0]).not.toBe('sessions: consequence');
   });
 
@@ -145,7 +147,11 @@ describe('candidates for the origin', () => {
       moved('nest', 'queue', 20),
       moved('edge', 'errors', 90, { kind: 'errors' }),
     ]);
-    const origins = originsOf(near, [{ from: 'edge', to: 'nest' }], [{ id: 'c', at: -30, service: 'nest', title: 't' }]);
+    const origins = originsOf(
+      near,
+      [{ from: 'edge', to: 'nest' }],
+      [{ id: 'c', at: -30, service: 'nest', title: 't' }],
+    );
     const ladder = inLadderOrder(near, origins);
     expect(ladder.groups.map(({ measure }) => measure)).toEqual(['queue', 'latency', 'errors']);
     expect(ladder.origins.map(({ group }) => ladder.groups[group]!.measure)).toEqual(

@@ -66,7 +66,8 @@ export function kindOf(
   const name = measure.toLowerCase();
   if (/(^|[._ ])(probe|up|ready|readiness|alive|health)([._ ]|$)/.test(name)) return 'availability';
   if (figure === 'share' || /(error|fail|reject|refus|drop|lost|timeout)/.test(name)) return 'errors';
-  if (figure === 'percentile' || /(duration|latency|wait|lag|delay|offset|(^|[._])age)/.test(name)) return 'latency';
+  if (figure === 'percentile' || /(duration|latency|wait|lag|delay|offset|(^|[._])age)/.test(name))
+    return 'latency';
   if (figure === 'rate') return 'load';
   if (
     /(util|usage|used|queue|depth|open|active|session|connection|descriptor|memory|pool|backlog|saturation|limit)/.test(
@@ -184,7 +185,9 @@ export function originsOf(
           text: `${listed(drivers)}, which ${alone(drivers) ? 'calls' : 'call'} it, moved earlier`,
         });
       }
-      const pushing = pushed(group) ? callers.filter((other) => Math.abs(other.onset - onset) <= TOGETHER) : [];
+      const pushing = pushed(group)
+        ? callers.filter((other) => Math.abs(other.onset - onset) <= TOGETHER)
+        : [];
       if (drivers.length === 0 && pushing.length > 0) {
         score -= 2;
         reasons.push({
@@ -293,9 +296,7 @@ const alone = (groups: readonly OnsetGroup[]): boolean =>
   new Set(groups.map(({ service }) => service)).size === 1;
 
 /** Whether one service calls another, itself or by way of others. */
-function reachingOf(
-  calls: readonly { from: string; to: string }[],
-): (from: string, to: string) => boolean {
+function reachingOf(calls: readonly { from: string; to: string }[]): (from: string, to: string) => boolean {
   const callees = new Map<string, Set<string>>();
   for (const { from, to } of calls) {
     const own = callees.get(from);

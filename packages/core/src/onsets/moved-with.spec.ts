@@ -32,8 +32,20 @@ describe('what moved together', () => {
 
   it('is told apart from its opposite', () => {
     const one = noise(drawing(5), 120);
-    expect(togetherAt(one, one.map((value) => -value), STEP)).toMatchObject({ lag: 0 });
-    expect(togetherAt(one, one.map((value) => -value), STEP)!.correlation).toBeCloseTo(-1, 9);
+    expect(
+      togetherAt(
+        one,
+        one.map((value) => -value),
+        STEP,
+      ),
+    ).toMatchObject({ lag: 0 });
+    expect(
+      togetherAt(
+        one,
+        one.map((value) => -value),
+        STEP,
+      )!.correlation,
+    ).toBeCloseTo(-1, 9);
   });
 
   it('is as strong as the textbook says', () => {
@@ -121,7 +133,10 @@ describe('series that left their normal range once', () => {
   const focus = { from: (DAYS * DAY - 60) * STEP, to: DAYS * DAY * STEP };
   /** Noise around a level that shifts for good at a minute before the end. */
   const shifted = (draw: () => number, before: number) => {
-    const values = Array.from({ length: DAYS * DAY }, (_, at) => 50 + draw() + (at >= DAYS * DAY - before ? 40 : 0));
+    const values = Array.from(
+      { length: DAYS * DAY },
+      (_, at) => 50 + draw() + (at >= DAYS * DAY - before ? 40 : 0),
+    );
     const series = { from: 0, step: STEP, values };
     return comparedOf(series, window, deviationOf(series, focus));
   };
@@ -137,7 +152,11 @@ describe('series that left their normal range once', () => {
 
   it('did not where one left it long before the other, or one of them not at all', () => {
     const draw = drawing(22);
-    expect(together(shifted(draw, 55), shifted(draw, 20), STEP, DAYS * DAY)?.chance ?? 1).toBeGreaterThan(0.01);
-    expect(together(shifted(draw, 40), shifted(draw, 0), STEP, DAYS * DAY)?.chance ?? 1).toBeGreaterThan(0.01);
+    expect(together(shifted(draw, 55), shifted(draw, 20), STEP, DAYS * DAY)?.chance ?? 1).toBeGreaterThan(
+      0.01,
+    );
+    expect(together(shifted(draw, 40), shifted(draw, 0), STEP, DAYS * DAY)?.chance ?? 1).toBeGreaterThan(
+      0.01,
+    );
   });
 });

@@ -38,7 +38,10 @@ describe('lines of a pattern that came up', () => {
     ['a few only', (minute: number) => (minute >= -14 ? 1 : 0)],
     ['in one burst of a minute', (minute: number) => (minute === -20 ? 60 : 0)],
     ['every day at this time', (minute: number) => (minute % DAY >= -30 ? 9 : 0)],
-    ['at this time a week ago', (minute: number) => (minute >= -30 || (minute < -7 * DAY && minute >= -7 * DAY - 30) ? 9 : 0)],
+    [
+      'at this time a week ago',
+      (minute: number) => (minute >= -30 || (minute < -7 * DAY && minute >= -7 * DAY - 30) ? 9 : 0),
+    ],
     ['every four hours', (minute: number) => (((minute % 240) + 240) % 240 >= 210 ? 9 : 0)],
   ])('are no news where they come %s', (_, of) => {
     expect(rateDeviation(series(of), focus)).toBeUndefined();

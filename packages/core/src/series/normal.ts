@@ -135,10 +135,7 @@ function firmSpread(
 const DAYS_FOR_TREND = 4;
 
 /** Level over time: the line through the medians of the days whose slope is the median of all slopes between them. */
-function levelOf(
-  { from, step, values }: Regular,
-  known: Float64Array,
-): { slope: number; origin: number } {
+function levelOf({ from, step, values }: Regular, known: Float64Array): { slope: number; origin: number } {
   const days: { day: number; values: Float64Array }[] = [];
   for (let at = 0, start = 0; at < values.length;) {
     const day = Math.floor((from + at * step) / DAY);

@@ -1,0 +1,119 @@
+import { AxeBuilder } from '@axe-core/playwright';
+import { expect, type Page, test } from '@playwright/test';
+import { episode, HOUR, MINUTE, windowOf } from './windows.js';
+
+async function accessible(page: Page): Promise<void> {
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
+  expect(serious.map(({ id, nodes }) => `${id}: ${nodes[0]!.html}`)).toEqual([]);
+}
+
+/** Rows of the ladder, as they are read out. */
+async function ladder(page: Page): Promise<string[]> {
+  await page.getByTestId('onset').first().waitFor({ timeout: 45_000 });
+  return page
+    .getByTestId('onset')
+    .evaluateAll((rows) => rows.map((row) => row.getAttribute('aria-label') ?? ''));
+}
+
+test.describe('what moved with it', () => {
+  test('the ladder of the headline episode reads from the lease store to the refusals', async ({ page }) => {
+    const { start } = episode('E1');
+    await page.goto(`/onsets?${windowOf(start - 12 * MINUTE, start + 35 * MINUTE)}`);
+    const rows = await ladder(page);
+    const place = (text: string): number => rows.findIndex((row) => row.includes(text));
+    const stages = [
+      'store.operations',
+      'rejected, lease lost',
+      'queue.depth',
+      'gate-edge, median duration',
+      '503',
+    ];
+    const places = stages.map(place);
+    expect(places.every((at) => at >= 0)).toBe(true);
+    expect(places[0]).toBeLessThan(places[2]!);
+    expect(places[1]).toBeLessThan(places[2]!);
+    expect(places[2]).toBeLessThan(places[4]!);
+    const origins = page.getByTestId('origins');
+    await expect(origins).toContainText('lease_time of berth-allocator: 30s → 3s');
+    // The decoy's service is not among the rows, nor is its rollout named as a reason.
+    expect(rows.some((row) => row.includes('fare-quoter'))).toBe(false);
+    await expect(origins.locator('li')).not.toContainText(['fare-quoter 2.']);
+    await accessible(page);
+    await page.getByTestId('onset').nth(places[2]!).click();
+    await expect(origins).toContainText('berth-allocator-1');
+    await page.getByRole('button', { name: 'in Metrics' }).click();
+    await expect(page).toHaveURL(/\/metrics\?/);
+    await expect(page.getByTestId('plot-finding').first()).toBeVisible();
+  });
+
+  test('of last night’s notices the database is a consequence', async ({ page }) => {
+    const { start } = episode('E7');
+    await page.goto(`/onsets?${windowOf(start - 15 * MINUTE, start + 60 * MINUTE)}`);
+    const rows = await ladder(page);
+    const mail = rows.findIndex((row) => row.includes('mail gateway answers'));
+    const sessions = rows.findIndex((row) => row.includes('db.sessions.active'));
+    expect(mail).toBeGreaterThanOrEqual(0);
+    expect(mail).toBeLessThan(sessions);
+    await page.getByTestId('onset').nth(sessions).click();
+    await expect(page.getByTestId('origins')).toContainText('A consequence');
+  });
+
+  test('one clock that runs away shows in the maximum, and the average is said to hide it', async ({
+    page,
+  }) => {
+    const { start, end } = episode('E4');
+    const plots = JSON.stringify([
+      { sources: [{ of: 'metric', metric: 'system.clock.offset' }], kind: 'line', ghosts: [] },
+    ]);
+    await page.goto(`/metrics?${windowOf(start - 10 * MINUTE, end)}&plots=${encodeURIComponent(plots)}`);
+    await expect(page.getByTestId('plot-finding')).toContainText(
+      'The average hides it: boarding-api-4 came to 41 s',
+    );
+  });
+
+  test('series are found by words, laid over each other, and compared', async ({ page }) => {
+    const { start } = episode('E1');
+    await page.goto(`/metrics?${windowOf(start - 12 * MINUTE, start + 35 * MINUTE)}`);
+    await expect(page.getByTestId('plot')).toHaveCount(3);
+    await expect(page.getByTestId('plot-finding').first()).toContainText('From nothing');
+    await page.getByTestId('find-series').fill('store.operations');
+    await page.getByRole('button', { name: 'store.operations', exact: true }).click();
+    await expect(page.getByTestId('plot')).toHaveCount(4);
+    await expect(page.getByTestId('plot-finding').first()).toContainText('times, from');
+    await page.getByTestId('find-series').fill('queue.depth');
+    await page.getByRole('button', { name: 'lay queue.depth over the chosen plot' }).click();
+    await expect(page.getByTestId('plot').first()).toContainText('store.operations and queue.depth');
+    await accessible(page);
+    await page.goto(page.url());
+    await expect(page.getByTestId('plot').first()).toContainText('store.operations and queue.depth');
+    await page.getByText('what moved with this').click();
+    await expect(page.getByTestId('related')).toContainText('moved as it did', { timeout: 45_000 });
+    await expect(page.getByTestId('related').getByRole('table')).toContainText('berth-allocator');
+  });
+
+  test('the change of the lease stands in Changes, with what moved after it', async ({ page }) => {
+    const { start } = episode('E1');
+    await page.goto(`/changes?${windowOf(start - 12 * MINUTE, start + 35 * MINUTE)}`);
+    const row = page.getByTestId('change').filter({ hasText: 'lease_time' });
+    await expect(row).toContainText('j.fulmar');
+    await expect(row).toContainText(/before .+ moved/, { timeout: 45_000 });
+    await expect(page.getByTestId('finding')).toContainText('lease_time');
+    await row.getByRole('button').click();
+    const detail = page.getByTestId('change-detail');
+    await expect(detail.locator('del')).toHaveText('30s');
+    await expect(detail.locator('ins')).toHaveText('3s');
+    await accessible(page);
+    await expect(page.getByTestId('change').filter({ hasText: 'fare-quoter' })).toContainText(
+      'with 4 restarts',
+    );
+  });
+
+  test('the peak, a quiet hour and what flaps are not on the ladder', async ({ page }) => {
+    const { end } = episode('E8');
+    for (const back of [20, 9]) {
+      await page.goto(`/onsets?${windowOf(end - (back + 1) * HOUR, end - back * HOUR)}`);
+      await expect(page.getByText('A quiet time')).toBeVisible({ timeout: 45_000 });
+    }
+  });
+});
