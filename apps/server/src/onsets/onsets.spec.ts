@@ -105,7 +105,7 @@ describe('onsets', () => {
     expect(body.origins[0]!.reasons).toEqual([
       { for: true, text: 'nothing moved before it' },
       { for: true, text: 'edge, which depends on it, moved no sooner' },
-      { for: true, text: 'pool of nest 20 → 2, 2 min before' },
+      { for: true, text: 'pool of nest 20 → 2, 1 min before' },
     ]);
     expect(body.depends).toContainEqual([2, 0]);
     expect(body.changes.map(({ title }) => title)).toEqual(['pool of nest 20 → 2']);

@@ -168,11 +168,11 @@ describe('the OpenTelemetry protocol over HTTP', () => {
     ]);
     const each = await query({ metric: 'flights', by: ['instance'], points: 60 });
     expect([each.step, each.aggregate, each.lines.length]).toEqual([10, 'rate', 2]);
-    // The fourth is less than the third: its counter began anew.
-    expect(each.lines[0]!.values.slice(0, 6)).toEqual([null, 1, 2, 0.5, 1, null]);
+    // Each tells of the time up to it. The fourth is less than the third: its counter began anew.
+    expect(each.lines[0]!.values.slice(0, 6)).toEqual([1, 2, 0.5, 1, null, null]);
     const all = await query({ metric: 'flights', points: 60, where: { instance: ['gull-2'] } });
     expect(all.lines).toMatchObject([{ labels: {}, members: 1 }]);
-    expect(all.lines[0]!.values.slice(0, 6)).toEqual([null, 10, 10, 10, 10, null]);
+    expect(all.lines[0]!.values.slice(0, 6)).toEqual([10, 10, 10, 10, null, null]);
   });
 
   it('gives the same points from chunks as from what was written ahead', async () => {
@@ -242,7 +242,7 @@ describe('measurements', () => {
       metric: 'flights',
       points: 60,
     });
-    expect(body.lines[0]!.values.slice(0, 4)).toEqual([null, 0.1, 0.2, null]);
+    expect(body.lines[0]!.values.slice(0, 4)).toEqual([0.1, 0.2, null, null]);
     await again.end();
   });
 });
