@@ -31,7 +31,9 @@ test.describe('what sets it apart', () => {
     await expect(page).toHaveURL(/\/onsets\?.*focus=/);
     await page.goBack();
     await page.getByText('what happened when').click();
-    await expect(page.getByTestId('timeline-entry').filter({ hasText: 'lease_time' })).toBeVisible();
+    await expect(
+      page.locator('[data-testid="timeline-entry"] input[value*="lease_time"]').first(),
+    ).toBeVisible();
     await page.getByText('what was done').click();
     await expect(page.getByTestId('recovery')).toHaveAttribute('data-state', 'goes on');
     await page.getByTestId('remedy').first().getByLabel('done').check();

@@ -202,8 +202,12 @@ test('the rail shows the views there are, and the look can be turned dark', asyn
     /Runs/,
     /Logs/,
     /Patterns/,
+    /Metrics/,
     /Onsets/,
+    /Changes/,
     /Map/,
+    /Contrast/,
+    /Case/,
     /Sources/,
   ]);
   await page.getByRole('button', { name: 'Turn dark' }).click();

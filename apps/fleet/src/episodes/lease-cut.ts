@@ -38,7 +38,7 @@ const WRITING = 0.05;
 /** Seconds after which the next allocator has read its configuration anew. */
 const PICKED_UP = 15;
 /** Seconds in which queues fill up behind leases that are lost, and in which those who wait give up. */
-const FILLS = 60;
+const FILLS = 120;
 const GIVES_UP = 45;
 /** A request gives up after this long. */
 const TIMEOUT_SECONDS = 2;

@@ -64,7 +64,7 @@ export class RelatedService {
         ]
           .filter(Boolean)
           .join(' · '),
-        source: { of: 'metric', metric },
+        source: { of: 'metric', metric, ...whereOf(labels) },
       })),
       requests: requests.operations
         .flatMap(({ service, operation }) =>
@@ -145,6 +145,20 @@ export class RelatedService {
     const rates = await this.rates.rates(asked, [...patterns.keys()], steps);
     return [...patterns].map(([id, one]) => ({ ...patternSeries(one), series: rates.get(id)! }));
   }
+}
+
+/** Labels that place a series; where the words leave one value of them, only that is drawn. */
+const PLACES = ['service', 'instance', 'host'];
+
+function whereOf(labels: readonly { name: string; values: string[]; more: number }[]): {
+  where?: Record<string, string[]>;
+} {
+  const only = labels.filter(
+    ({ name, values, more }) => PLACES.includes(name) && values.length === 1 && more === 0,
+  );
+  return only.length === 0
+    ? {}
+    : { where: Object.fromEntries(only.map(({ name, values }) => [name, values])) };
 }
 
 const FIGURES = [

@@ -16,6 +16,8 @@ export class ProblemFilter implements ExceptionFilter {
   catch(error: unknown, host: ArgumentsHost): void {
     const response = host.switchToHttp().getResponse<Response>();
     const request = host.switchToHttp().getRequest<Request>();
+    // Who asked has gone: there is nobody to tell, and nothing went wrong.
+    if (response.destroyed) return;
     const problem = this.problemOf(error, request);
     const { position, errors, retryAfter } = problem.more;
     const body: ProblemBody = {

@@ -1,10 +1,10 @@
 import type { FoundSeries, OnsetsSearchAnswer, ReadBody, SeriesSource } from '@flail/contract';
 import { TextInput } from '@mantine/core';
 import { useDebouncedValue } from '@mantine/hooks';
-import { useState } from 'react';
 import { api } from '../api/client.js';
 import { useAsked } from '../api/queries.js';
 import { useTold } from '../api/useTold.js';
+import { useViewParameter } from '../context/view-state.js';
 import { onsetTime, sizeText } from '../onsets/sentences.js';
 import { Failure } from '../states/States.js';
 import { LongWait } from '../states/LongWait.js';
@@ -21,7 +21,7 @@ const PARTS = ['metrics', 'requests', 'patterns'] as const;
 
 /** Finds what can be drawn: by words, or by what has moved in the focus. */
 export function Finder({ body, onAdd, canLay }: Props) {
-  const [text, setText] = useState('');
+  const [text, setText] = useViewParameter('find', '');
   const [query] = useDebouncedValue(text, 200);
   const found = useAsked(
     ['find-series', body, query],

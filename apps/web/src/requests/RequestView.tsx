@@ -135,7 +135,7 @@ function Shown({ request, onBack, onOpen }: { request: RequestAnswer } & Omit<Pr
           ) : panel === 'lines' ? (
             <Lines logs={logs} />
           ) : (
-            <SpanFields span={spans[selected]!} logs={logs} />
+            <SpanFields span={spans[selected]!} logs={logs} at={Date.parse(time)} />
           )}
         </aside>
       </div>
@@ -143,7 +143,7 @@ function Shown({ request, onBack, onOpen }: { request: RequestAnswer } & Omit<Pr
   );
 }
 
-function SpanFields({ span, logs }: { span: SpanBody; logs: readonly LogRecord[] }) {
+function SpanFields({ span, logs, at }: { span: SpanBody; logs: readonly LogRecord[]; at: number }) {
   const { service, operation, kind, from, to, own, failed, message, peer, shifted, orphan, fields, events } =
     span;
   const said = logs.filter((record) => record.fields.span === span.id);
@@ -174,11 +174,75 @@ function SpanFields({ span, logs }: { span: SpanBody; logs: readonly LogRecord[]
         {Object.entries(fields).map(([name, value]) => (
           <div key={name}>
             <dt>{name}</dt>
-            <dd className="mono">{value}</dd>
+            <dd className="mono">
+              {value}{' '}
+              {name === 'instance' ? (
+                <OnFrom
+                  span={span}
+                  at={at}
+                  path="/metrics"
+                  words="its measurements then"
+                  more={{ find: value }}
+                />
+              ) : (
+                <OnFrom
+                  span={span}
+                  at={at}
+                  path="/requests"
+                  words="requests with it"
+                  scope={`${name} = ${quoteValue(value)}`}
+                />
+              )}
+            </dd>
           </div>
         ))}
       </dl>
     </div>
+  );
+}
+
+const AROUND_MS = 15 * 60_000;
+
+/** From a value of a span to another view of that time. */
+function OnFrom({
+  span,
+  at,
+  path,
+  words,
+  scope,
+  more = {},
+}: {
+  span: SpanBody;
+  /** When the request was, milliseconds. */
+  at: number;
+  path: string;
+  words: string;
+  scope?: string;
+  more?: Record<string, string>;
+}) {
+  const [parameters] = useSearchParams();
+  const [{ focus }] = useViewState();
+  const navigate = useNavigate();
+  return (
+    <button
+      type="button"
+      className="word"
+      onClick={() => {
+        const next = writeState(carriedParameters(parameters), {
+          ...(scope !== undefined && { scope }),
+          ...(!focus && { focus: { from: at - AROUND_MS, to: at + AROUND_MS } }),
+        });
+        for (const [name, value] of Object.entries(more)) next.set(name, value);
+        void navigate(`${path}?${next.toString()}`, {
+          state: {
+            carried: `${span.service} ${span.operation}`,
+            back: `${location.pathname}${location.search}`,
+          },
+        });
+      }}
+    >
+      {words}
+    </button>
   );
 }
 

@@ -174,7 +174,7 @@ describe('signatures', () => {
       const quality = (coverage: number, purity: number, terms: number): number =>
         purity + coverage === 0
           ? 0
-          : (1.25 * purity * coverage) / (0.25 * purity + coverage) - 0.01 * (terms - 1);
+          : (1.5 * purity * coverage) / (0.5 * purity + coverage) - 0.01 * (terms - 1);
       const all = failing.filter(Boolean).length;
       let best = 0;
       for (let code = 1; code < 3 ** 5; code++) {

@@ -59,7 +59,7 @@ const LEFT = 0.08;
  * The smallest conjunctions of terms that cover most of the failing and few of the healthy: a beam search from
  * general to special (Clark and Niblett 1989), with the failing that a description covers taken out before the
  * next is looked for, as in separate-and-conquer rule learning (Fürnkranz 1999; Lavrač et al. 2004 for subgroups).
- * What is sought has a high F-measure, purity counted for twice as much as coverage (Fürnkranz and Flach 2005
+ * What is sought has a high F-measure, purity counted for more than coverage (Fürnkranz and Flach 2005
  * compare such measures). Found on two of three items, checked on the third; kept only where chance, over all
  * that was tried, would seldom bring it.
  *
@@ -179,11 +179,14 @@ const distinct = (candidates: Candidate[]): Candidate[] => [...new Set(candidate
 const apartOf = ({ failing, healthy }: Candidate, { failingAll, healthyAll }: Sides): number =>
   failing / failingAll - healthy / Math.max(1, healthyAll);
 
-/** The F-measure of coverage and purity, purity counted for twice as much. */
+/** The square of how much more coverage counts than purity in the F-measure: less than one, purity counts for more. */
+const BETA2 = 0.5;
+
+/** The F-measure of coverage and purity (van Rijsbergen 1979). */
 function qualityOf(coverage: number, own: number, others: number): number {
   if (own === 0) return 0;
   const purity = own / (own + others);
-  return (1.25 * purity * coverage) / (0.25 * purity + coverage);
+  return ((1 + BETA2) * purity * coverage) / (BETA2 * purity + coverage);
 }
 
 function judged(
