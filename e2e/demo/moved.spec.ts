@@ -27,7 +27,7 @@ test.describe('what moved with it', () => {
       'rejected, lease lost',
       'queue.depth',
       'gate-edge, median duration',
-      '503',
+      'gate-edge, server.request.duration (failed',
     ];
     const places = stages.map(place);
     expect(places.every((at) => at >= 0)).toBe(true);
@@ -78,7 +78,8 @@ test.describe('what moved with it', () => {
     await expect(page.getByTestId('plot')).toHaveCount(3);
     await expect(page.getByTestId('plot-finding').first()).toContainText('From nothing');
     await page.getByTestId('find-series').fill('store.operations');
-    await page.getByRole('button', { name: 'store.operations', exact: true }).click();
+    await expect(page.getByText(/1 series · lock-store/)).toBeVisible();
+    await page.getByRole('button', { name: 'store.operations', exact: true }).first().click();
     await expect(page.getByTestId('plot')).toHaveCount(4);
     await expect(page.getByTestId('plot-finding').first()).toContainText('times, from');
     await page.getByTestId('find-series').fill('queue.depth');

@@ -1,4 +1,4 @@
-import type { CaseChange } from '@flail/contract';
+import type { CaseAnswer, CaseChange } from '@flail/contract';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { api } from '../api/client.js';
 
@@ -11,13 +11,26 @@ export const useCaseInFull = (id: number | undefined) =>
     enabled: id !== undefined,
   });
 
-/** Changes a case, and shows it as it is then. */
+/** Changes a case, and shows it as it is to be at once; what can not be kept is taken back. */
 export function useCaseChange(id: number | undefined) {
   const client = useQueryClient();
+  const key = ['case', id];
   return useMutation({
     mutationFn: (change: CaseChange) => api.changeCase(id!, change),
+    onMutate: ({ name, contents }) => {
+      void client.cancelQueries({ queryKey: key });
+      const before = client.getQueryData<CaseAnswer>(key);
+      if (before)
+        client.setQueryData<CaseAnswer>(key, {
+          ...before,
+          name: name ?? before.name,
+          contents: { ...before.contents, ...contents },
+        });
+      return { before };
+    },
+    onError: (_error, _change, kept) => client.setQueryData(key, kept?.before),
     onSuccess: async (answer) => {
-      client.setQueryData(['case', id], answer);
+      client.setQueryData(key, answer);
       await client.invalidateQueries({ queryKey: ['cases'] });
     },
   });
