@@ -1,6 +1,4 @@
 import { test, type Page } from '@playwright/test';
-import { mkdtempSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { episode, heldTo, HOUR, MINUTE, windowOf } from './windows.js';
@@ -10,7 +8,7 @@ import { StandIns } from '../../apps/fleet/src/stand-ins/stand-ins.js';
 const pictures = join(dirname(fileURLToPath(import.meta.url)), '../../docs/screenshots');
 
 /** Views of which a picture in the dark is kept; each shows parts that others have too. */
-const DARK = ['health', 'patterns', 'metrics', 'contrast', 'case'];
+const DARK = ['patterns', 'metrics', 'contrast', 'case'];
 
 async function picture(page: Page, name: string): Promise<void> {
   if (name.endsWith('-dark') && !DARK.includes(name.replace('-dark', ''))) return;
@@ -135,67 +133,12 @@ for (const scheme of ['light', 'dark'] as const) {
       await picture(page, name('logs'));
     });
 
-    test('a kept night, played back', async ({ page }, info) => {
-      test.skip(scheme === 'dark');
-      await page.goto('/patterns');
-      await page.getByTestId('focus-excess').click();
-      await page.getByTestId('pattern').first().waitFor();
-      await page.getByRole('button', { name: /^Data set/ }).click();
-      await page.getByRole('menuitem', { name: 'save as a bundle' }).click();
-      await page.getByRole('textbox', { name: 'Name' }).fill('Harbour night');
-      const download = page.waitForEvent('download');
-      await page.getByTestId('save-bundle').click();
-      const path = info.outputPath('night.zip');
-      await (await download).saveAs(path);
-      await page.getByTestId('files').setInputFiles(path);
-      await page.getByRole('button', { name: 'look at it' }).click({ timeout: 60_000 });
-      await page.getByRole('button', { name: 'play it back' }).click();
-      await page.getByRole('button', { name: 'Pause' }).click();
-      const slider = page.getByRole('slider', { name: 'Shown up to' });
-      await slider.focus();
-      const box = (await page.getByRole('region', { name: 'Replay' }).boundingBox())!;
-      await page.mouse.click(box.x + box.width * 0.55, box.y + box.height / 2);
-      await page.getByTestId('pattern').first().waitFor();
-      await picture(page, 'replay');
-    });
-
     test('sources', async ({ page }) => {
       test.skip(scheme === 'dark');
       await page.goto('/sources');
       await page.getByRole('main').getByRole('button', { name: 'berth-allocator' }).first().click();
       await page.getByText('lines can be read as').waitFor();
-      await picture(page, name('sources'));
-    });
-
-    test('bringing in files', async ({ page }) => {
-      test.skip(scheme === 'dark');
-      // A store of its own would be empty; here the files are as good as any, and are refused or repeated.
-      const folder = mkdtempSync(join(tmpdir(), 'flail-pictures-'));
-      const make = (file: string, content: string | Buffer): string => {
-        writeFileSync(join(folder, file), content);
-        return join(folder, file);
-      };
-      const now = Date.now();
-      const lines = Array.from({ length: 4000 }, (_, index) =>
-        JSON.stringify({
-          ts: new Date(now - 7_200_000 + index * 20).toISOString(),
-          level: 'info',
-          service: 'kiosk',
-          msg: `ticket ${index} printed in ${index % 90}ms`,
-        }),
-      );
-      await page.goto('/patterns');
-      await page.getByTestId('focus-excess').waitFor();
-      await page
-        .getByTestId('files')
-        .setInputFiles([
-          make('kiosk-7.log', [...lines, 'paper jam'].join('\n')),
-          make('deck-plan.png', Buffer.from([0x89, 0x50, 0x4e, 0x47, 0, 0])),
-          make('quiet.log', ''),
-        ]);
-      await page.getByTestId('upload').nth(2).and(page.locator('[data-state=done]')).waitFor();
-      await page.getByTestId('upload').nth(0).and(page.locator('[data-state=done]')).waitFor();
-      await picture(page, name('bring-in'));
+      await picture(page, 'sources');
     });
   });
 }

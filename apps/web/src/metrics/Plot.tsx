@@ -53,10 +53,7 @@ export function Plot({ spec, body, focus, lead, changes, selected, onSelect, onC
     queries: spec.sources.map((source) => ({
       queryKey: ['plot', body, source, spec.ghosts, lead],
       queryFn: ({ signal }: { signal: AbortSignal }) =>
-        api.plot(
-          { ...body, source, lead: lead / 1000, normal: spec.sources.length === 1, ghosts: spec.ghosts },
-          signal,
-        ),
+        api.plot({ ...body, source, lead: lead / 1000, normal: true, ghosts: spec.ghosts }, signal),
       placeholderData: (before: PlotAnswer | undefined) => before,
     })),
     combine: (all) => ({
@@ -181,7 +178,7 @@ export function Plot({ spec, body, focus, lead, changes, selected, onSelect, onC
             {first && spec.sources.length === 1
               ? plotFinding(first)
               : first
-                ? answers.data.map(plotFinding).join(' ')
+                ? answers.data.map((one) => `${one.name}: ${plotFinding(one)}`).join(' ')
                 : ' '}
             {first && first.more > 0 && ` ${first.more} more lines are left out.`}
           </p>

@@ -37,7 +37,8 @@ export function plotOption(
       values.map((value, at) => [start + at * step * 1000, value]);
     const axis = Math.max(0, units.indexOf(answer.unit));
     const many = lines.length > TOLD_APART || chosen !== '';
-    if (normal) series.push(...bandOf(points(normal.low), normal.high, axis, colours.base));
+    if (normal && answers.length === 1)
+      series.push(...bandOf(points(normal.low), normal.high, axis, colours.base));
     for (const { labels, values, max, members } of lines) {
       const own = lineName(labels, name);
       const stands = chosen === own;

@@ -73,9 +73,19 @@ function addNumbers(
     if (!(result.max[step]! >= number)) result.max[step] = number;
     result.last[step] = number;
   }
+  // What is measured less often than once a step is what the steps without a number of their own were, too.
+  for (let at = 0; at < times.length; at++) {
+    const number = numbers[at]!;
+    if (Number.isNaN(number)) continue;
+    spreadOver(steps, times[at]!, intervalAt(times, at, steps.width), (step) => {
+      if (result.count[step]! > 0) return;
+      result.count[step] = 1;
+      result.sum[step] = result.min[step] = result.max[step] = result.last[step] = number;
+    });
+  }
 }
 
-/** Gaps before a point that tell whether it is measured at equal intervals, and how equal they have to be. */
+/** Gaps near a point that tell whether it is measured at equal intervals, and how equal they have to be. */
 const GAPS = 3;
 const EQUAL = 0.1;
 
@@ -86,10 +96,12 @@ const EQUAL = 0.1;
 function intervalAt(times: Float64Array, at: number, width: number): number {
   const gap = at > 0 ? times[at]! - times[at - 1]! : 0;
   if (gap <= width * (1 + EQUAL)) return 0;
-  for (let back = 1; back <= GAPS; back++) {
-    if (at - back < 1) return 0;
-    if (Math.abs(times[at - back]! - times[at - back - 1]! - gap) > EQUAL * gap) return 0;
-  }
+  const alike = (other: number): boolean => Math.abs(times[other]! - times[other - 1]! - gap) <= EQUAL * gap;
+  let known = 0;
+  while (known < GAPS && at - known > 1 && alike(at - known - 1)) known++;
+  // Of the first points, those after them tell.
+  if (known < GAPS && at - known > 1) return 0;
+  for (let next = at + 1; known < GAPS; known++, next++) if (next >= times.length || !alike(next)) return 0;
   return gap;
 }
 
