@@ -92,6 +92,15 @@ describe('steps of a series', () => {
     expect([...aggregate(stepped, 'avg', gauge, steps)]).toEqual([2, 3, NaN, NaN]);
   });
 
+  it('of a gauge measured less often than once a step hold until it is measured anew, and leave gaps', () => {
+    const fine: Steps = { from: 0, width: MINUTE / 2, count: 16 };
+    // Every minute, with a measurement missing after the fifth.
+    const times = [1, 2, 3, 4, 5, 7].map((minute) => minute * MINUTE);
+    const { last, count } = stepsOf(pointsOf(times, { value: [1, 2, 3, 4, 5, 7] }), gauge, fine);
+    expect([...last].slice(2, 10)).toEqual([2, 2, 3, 3, 4, 4, 5, 5]);
+    expect([...count].slice(10)).toEqual([0, 0, 0, 1, 0, 0]);
+  });
+
   it('spread what was counted over a longer interval, and leave what comes now and then where it is', () => {
     const coarse = { from: 0, width: MINUTE, count: 60 };
     const delta = { kind: 'sum', total: false } as const;
