@@ -159,6 +159,7 @@ test.describe('lines', () => {
   });
 
   test('offer what can be done with selected text, right there', async ({ page }) => {
+    test.setTimeout(120_000);
     await open(page, `&scope=${encodeURIComponent('service = berth-allocator')}`);
     const select = async (): Promise<void> => {
       const text = page
