@@ -134,7 +134,7 @@ export function contrastOf(
 const byLow = (a: Difference, b: Difference): number => Math.round(b.low * 1000) - Math.round(a.low * 1000);
 
 /** The correlation (phi) of two sets of items. */
-export function correlationOf(a: Bits, b: Bits): number {
+function correlationOf(a: Bits, b: Bits): number {
   const n = a.length;
   const [p, q, both] = [a.count, b.count, a.shared(b)];
   const spread = Math.sqrt(p * (n - p) * q * (n - q));

@@ -232,7 +232,7 @@ function judged(
   };
 }
 
-export function heldBy(items: Bits, failing: Uint8Array, of: Uint8Array): Held {
+function heldBy(items: Bits, failing: Uint8Array, of: Uint8Array): Held {
   const sum: Held = { failing: 0, healthy: 0, failingAll: 0, healthyAll: 0 };
   for (let item = 0; item < failing.length; item++) {
     if (of[item] === 0) continue;

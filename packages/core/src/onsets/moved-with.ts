@@ -13,7 +13,7 @@ export interface Together {
 }
 
 /** Steps by which one may come before the other. */
-export const LAGS = 15;
+const LAGS = 15;
 /** Steps that both have to have for their correlation to be told. */
 const LEAST = 30;
 /** Further off than this counts as this: one wild step must not make a correlation by itself. */
