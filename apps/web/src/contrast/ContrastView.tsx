@@ -194,15 +194,7 @@ function Cohorts({
       <span className={classes.cohort} data-cohort="first">
         <i aria-hidden />
         {items === 'requests' ? (
-          <Select
-            size="xs"
-            w={138}
-            aria-label="First cohort"
-            data={FIRST}
-            value={preset}
-            allowDeselect={false}
-            onChange={(value) => setPreset(value ?? 'wrong')}
-          />
+          <Choice width={138} label="First cohort" data={FIRST} value={preset} onSet={setPreset} />
         ) : (
           'gone wrong'
         )}
@@ -213,29 +205,19 @@ function Cohorts({
       <span className={classes.cohort} data-cohort="second">
         <i aria-hidden />
         {items === 'requests' ? (
-          <Select
-            size="xs"
-            w={112}
-            aria-label="Second cohort"
-            data={SECOND}
-            value={other}
-            allowDeselect={false}
-            onChange={(value) => setOther(value ?? 'ok')}
-          />
+          <Choice width={112} label="Second cohort" data={SECOND} value={other} onSet={setOther} />
         ) : (
           'done'
         )}
-        <Select
-          size="xs"
-          w={112}
-          aria-label="Time of the second cohort"
+        <Choice
+          width={112}
+          label="Time of the second cohort"
           data={[
             { value: 'focus', label: 'in the focus' },
             { value: 'baseline', label: 'in the baseline' },
           ]}
           value={within}
-          allowDeselect={false}
-          onChange={(value) => setWithin(value ?? 'focus')}
+          onSet={setWithin}
         />
         <Own label="A filter of the second cohort alone" value={otherScope} onSet={setOtherScope} />
         <span className="soft">{count(answer?.second)}</span>
@@ -614,5 +596,31 @@ function Before({ answer: { early, onset } }: { answer: ContrastAnswer }) {
       ))}
       <p className="soft">What they share, and the order in time, is no proof.</p>
     </>
+  );
+}
+
+function Choice({
+  label,
+  data,
+  value,
+  width,
+  onSet,
+}: {
+  label: string;
+  data: { value: string; label: string }[];
+  value: string;
+  width: number;
+  onSet: (value: string) => void;
+}) {
+  return (
+    <Select
+      size="xs"
+      w={width}
+      aria-label={label}
+      data={data}
+      value={value}
+      allowDeselect={false}
+      onChange={(next) => next !== null && onSet(next)}
+    />
   );
 }
