@@ -87,7 +87,7 @@ describe('a conclusion', () => {
       shared: ['quay/1'],
     };
     const berths: Finding = {
-      ...(signature),
+      ...signature,
       terms: [{ kind: 'field', name: 'berth', values: ['quay/1'] }],
     };
     const found = conclude([impact, early, berths]).causes[0]!;
@@ -103,10 +103,7 @@ describe('a conclusion', () => {
     [{ kind: 'field', name: 'instance', service: 'nest', values: ['nest-4'] }, 'instance'],
     [{ kind: 'calls', name: 'select tile', values: [] }, 'work'],
   ])('is fitted to what the signature says: %j', (term, kind) => {
-    const { causes } = conclude([
-      impact,
-      { ...(signature), terms: [term] },
-    ]);
+    const { causes } = conclude([impact, { ...signature, terms: [term] }]);
     expect(causes[0]!.kind).toBe(kind);
     expect(conclude([impact]).causes).toEqual([]);
   });
@@ -121,7 +118,7 @@ describe('a conclusion', () => {
       carries: 1,
     };
     const own: Finding = {
-      ...(onset),
+      ...onset,
       service: 'nest',
       measure: 'clock',
     };
