@@ -1,4 +1,5 @@
-import { EPISODES } from '../apps/fleet/src/episodes/placement.js';
+import { type EpisodeId, EPISODES, type Placements } from '../apps/fleet/src/episodes/placement.js';
+import { type Variant, VARIANTS } from '../apps/fleet/src/episodes/variants.js';
 import { Random } from '../apps/fleet/src/world/random.js';
 import { DAY, HOUR } from '../apps/fleet/src/world/clock.js';
 import { type Check, onsetChecks, quietGroups } from './episodes/onsets.js';
@@ -9,12 +10,12 @@ import { drawPlacements, startWorld } from './episodes/world.js';
  * Whether the episodes are found by the tools that have to find them, on fleets whose names, seeds and moments are
  * drawn anew at each run. Failures are listed one by one.
  *
- * npm run bench -- episodes DRAWS STRENGTH SEED [quiet]
+ * npm run bench -- episodes DRAWS STRENGTH SEED [all | pairs | alone | quiet | latency-first | nearer-change]
  */
 const DRAWS = Number(process.argv[2] ?? 20);
 const STRENGTH = Number(process.argv[3] ?? 1);
 const seed = process.argv[4] ?? String(Date.now());
-const quiet = process.argv[5] === 'quiet';
+const mode = process.argv[5] ?? 'all';
 const SCALE = 1;
 
 const random = new Random(seed);
@@ -22,17 +23,35 @@ const anchorOf = (index: number): number =>
   Date.UTC(2026, 4, 4) + index * 3 * DAY + random.whole(24) * HOUR + random.whole(60) * 60_000;
 
 const all = new Map<string, { held: number; of: number; failures: string[] }>();
-function note(index: number, checks: readonly Check[]): void {
+function note(draw: string, checks: readonly Check[]): void {
   for (const { what, held, seen } of checks) {
     const sum = all.get(what) ?? { held: 0, of: 0, failures: [] };
     sum.of++;
     if (held) sum.held++;
-    else sum.failures.push(`draw ${index}: ${seen}`);
+    else sum.failures.push(`${draw}: ${seen}`);
     all.set(what, sum);
   }
 }
 
-console.log(`${DRAWS} draws, strength ${STRENGTH}, seed ${seed}${quiet ? ', quiet days' : ''}`);
+const variants = VARIANTS.filter((variant): variant is Variant => variant === mode);
+const pairs = shuffled(EPISODES.flatMap((one, at) => EPISODES.slice(at + 1).map((other) => [one, other])));
+
+function shuffled<T>(items: readonly T[]): T[] {
+  const left = [...items];
+  const order = random.fork('order');
+  return items.map(() => left.splice(order.whole(left.length), 1)[0]!);
+}
+
+/** The episodes of a draw: all of them, two at once, or one. */
+function idsOf(index: number): readonly EpisodeId[] {
+  if (mode === 'quiet') return [];
+  if (mode === 'pairs') return pairs[index % pairs.length]!;
+  if (mode === 'alone') return [EPISODES[index % EPISODES.length]!];
+  // What makes a cause harder to find is of the headline episode.
+  return variants.length > 0 ? ['E1'] : EPISODES;
+}
+
+console.log(`${DRAWS} draws, strength ${STRENGTH}, seed ${seed}, ${mode}`);
 let hours = 0;
 const groups: string[] = [];
 const claims: string[] = [];
@@ -43,31 +62,39 @@ for (let index = 0; index < DRAWS; index++) {
   const own = random.fork(`draw ${index}`);
   if (only !== undefined && Number(only) !== index) continue;
   const began = Date.now();
-  const episodes = quiet ? {} : drawPlacements(EPISODES, anchor, own, STRENGTH);
-  const world = await startWorld({ seed: `${seed}/${index}`, anchor, episodes, scale: SCALE });
+  const ids = idsOf(index);
+  const episodes: Placements = drawPlacements(ids, anchor, own, {
+    strength: STRENGTH,
+    together: mode === 'pairs',
+  });
+  const world = await startWorld({ seed: `${seed}/${index}`, anchor, episodes, scale: SCALE, variants });
+  const draw = `draw ${index}${mode === 'pairs' ? ` (${ids.join(', ')})` : ''}`;
   try {
-    if (quiet) {
+    if (mode === 'quiet') {
       const found = await quietGroups(world);
       hours += found.hours;
-      groups.push(...found.groups.map((one) => `draw ${index}: ${one}`));
-      claims.push(...(await quietSignatures(world)).map((one) => `draw ${index}: ${one}`));
+      groups.push(...found.groups.map((one) => `${draw}: ${one}`));
+      claims.push(...(await quietSignatures(world)).map((one) => `${draw}: ${one}`));
     } else {
-      note(index, await onsetChecks(world, own));
-      note(index, await signatureChecks(world, own));
+      note(draw, await onsetChecks(world, own));
+      note(draw, await signatureChecks(world, own));
     }
   } finally {
     await world.end();
   }
-  console.log(`  draw ${index} took ${((Date.now() - began) / 1000).toFixed(0)} s`);
+  console.log(`  ${draw} took ${((Date.now() - began) / 1000).toFixed(0)} s`);
 }
 
 for (const [what, { held, of, failures }] of all) {
   console.log(`${what}: ${held} of ${of} (${((100 * held) / of).toFixed(0)}%)`);
   for (const failure of failures) console.log(`    ${failure}`);
 }
-if (quiet) {
+if (mode === 'quiet') {
   console.log(`groups on quiet days: ${groups.length} in ${(hours / 24).toFixed(1)} days`);
   for (const group of groups) console.log(`    ${group}`);
   console.log(`signatures claimed on quiet days: ${claims.length}`);
   for (const claim of claims) console.log(`    ${claim}`);
+} else {
+  const [held, of] = [...all.values()].reduce(([a, b], one) => [a + one.held, b + one.of], [0, 0]);
+  console.log(`in all: ${held} of ${of}`);
 }

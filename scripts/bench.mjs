@@ -2,7 +2,8 @@
 // npm run bench -- surprise DRAWS HOURS SEED: where the episode's rare line stands, over fleets of many seeds.
 // npm run bench -- engine LINES ROUNDS: intake, size on disk and the questions, against yardsticks.
 // npm run bench -- kill MOMENTS: ends the server at random moments while lines come in.
-// npm run bench -- episodes DRAWS STRENGTH SEED [quiet]: whether the episodes are found, by the tool that has to find each.
+// npm run bench -- episodes DRAWS STRENGTH SEED [all | pairs | alone | quiet | latency-first | nearer-change]:
+//   whether the episodes are found, by the tool that has to find each.
 // npm run bench -- grouping DRAWS TEMPLATES LINES SEED [verbose]: how rightly lines are grouped into patterns.
 import { prepare, run } from './setup.mjs';
 

@@ -34,20 +34,33 @@ interface Wanted {
   variants?: readonly Variant[];
 }
 
-/** Places the episodes named in slots of the last day, in an order and at moments that are drawn. */
+/** Hours before the anchor at which something can begin; at night there is little that can go wrong. */
+const SLOTS = [23, 18, 13, 8, 3.2];
+
+/**
+ * Places the episodes named in slots of the last day, in an order and at moments that are drawn. Those that are
+ * `together` begin within twenty minutes of each other. Passes are scanned, and refused, when ships leave: E4 lies
+ * in the morning, as the scenario has it.
+ */
 export function drawPlacements(
   ids: readonly EpisodeId[],
   anchor: number,
   random: Random,
-  strength: number,
+  { strength, together = false }: { strength: number; together?: boolean },
 ): Placements {
-  const slots = [23, 18, 13, 8, 3.2].map((hours) => anchor - hours * HOUR);
+  const slots = SLOTS.map((hours) => anchor - hours * HOUR);
+  const morning = anchor - 11.5 * HOUR + random.whole(120) * MINUTE;
+  const common = ids.includes('E4')
+    ? morning
+    : slots[random.whole(slots.length)]! + random.whole(90) * MINUTE;
   const placements: Placements = {};
   for (const id of ids) {
     if (id === 'E2') placements.E2 = placed('E2', anchor - 2 * DAY, strength);
     else if (id === 'E3') placements.E3 = placed('E3', anchor - (4 + random.whole(14)) * HOUR, strength);
     else if (id === 'E5') placements.E5 = placed('E5', anchor - 40 * DAY, strength);
     else if (id === 'E6') placements.E6 = placed('E6', anchor - (30 + random.whole(40)) * MINUTE, strength);
+    else if (together) placements[id] = placed(id, common + random.whole(20) * MINUTE, strength);
+    else if (id === 'E4') placements.E4 = placed('E4', morning, strength);
     else {
       const [slot] = slots.splice(random.whole(slots.length), 1);
       placements[id] = placed(id, slot! + random.whole(90) * MINUTE, strength);

@@ -10,6 +10,8 @@ export interface OnsetMember {
   member: string;
   side: 'above' | 'below';
   onset: string;
+  /** Seconds by which the onset may lie elsewhere. */
+  within: number;
   end: string;
   goesOn: boolean;
   value: number;
@@ -18,6 +20,8 @@ export interface OnsetMember {
   spreads: number;
   /** It was not measured any more. */
   silent?: true;
+  /** It climbs slowly towards a limit, and is there in so many seconds at this pace. */
+  limitIn?: number;
 }
 
 /** The same measure of one service, over those of its members that moved. */

@@ -2,6 +2,7 @@ import type { OnsetGroupBody, OnsetsSearchAnswer, PatternSummary, ProgressBody }
 import {
   type ChangeNear,
   dependenciesOf,
+  FIRST_LINE,
   groupsOf,
   inLadderOrder,
   type Moved,
@@ -102,16 +103,20 @@ export class OnsetsService {
         const first = one.change === 'first seen' ? microsOf(one.firstSeen) / SECOND : undefined;
         const deviation = rateDeviation(rates.get(one.id)!, focus, first);
         if (!deviation) return [];
-        const onset = await this.firstLine(asked, one.id, deviation);
-        return [{ ...patternSeries(one), deviation: { ...deviation, onset } }];
+        const began = await this.firstLine(asked, one.id, deviation);
+        return [{ ...patternSeries(one), deviation: { ...deviation, ...began } }];
       }),
     );
     return { moved: moved.flat(), scanned: patterns.length };
   }
 
   /** The time of the first line in the minute in which a pattern began to come up, where hardly any came before. */
-  private async firstLine(asked: Asked, id: string, { onset, usual }: Moved['deviation']): Promise<number> {
-    if (usual > SELDOM) return onset;
+  private async firstLine(
+    asked: Asked,
+    id: string,
+    { onset, within, usual }: Moved['deviation'],
+  ): Promise<Pick<Moved['deviation'], 'onset' | 'within'>> {
+    if (usual > SELDOM) return { onset, within };
     const from = Math.floor(onset / MINUTE) * MINUTE;
     const { records } = await this.queries.search(
       {
@@ -122,7 +127,7 @@ export class OnsetsService {
       'oldest',
       1,
     );
-    return records[0] ? microsOf(records[0].time) / SECOND : onset;
+    return records[0] ? { onset: microsOf(records[0].time) / SECOND, within: FIRST_LINE } : { onset, within };
   }
 }
 

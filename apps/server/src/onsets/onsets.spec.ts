@@ -60,6 +60,8 @@ describe('onsets', () => {
         gauge('edge', 'edge-2', 'request.latency', since(-33, 0.1, 0.9)),
         gauge('edge', 'edge-1', 'flaps', (at) => (((at % 20) + 20) % 20 === 3 ? 50 : 1)),
         gauge('edge', 'edge-1', 'calm', () => 5),
+        gauge('far', 'far-1', 'connection.open', (at) => 20 + Math.max(0, (at + 900) / 4)),
+        gauge('far', 'far-1', 'connection.limit', () => 270),
       ],
     });
     await app.post('/v1/traces', { resourceSpans: [span('edge', '1', -20), span('nest', '2', -20, '1')] });
@@ -91,32 +93,39 @@ describe('onsets', () => {
     expect(
       body.groups.map(({ service, measure, kind, members }) => [service, measure, kind, members.length]),
     ).toEqual([
+      ['far', 'connection.open', 'saturation', 1],
       ['nest', 'queue.depth', 'saturation', 1],
       ['nest', 'no room for egg …', 'volume', 1],
       ['edge', 'request.latency', 'latency', 2],
     ]);
-    const [queue, lines, latency] = body.groups;
+    const [climb, queue, lines, latency] = body.groups;
+    // It climbs for fifteen hours already, by fifteen an hour, to 270 from 245.
+    expect(climb!.limitIn! / 3600).toBeGreaterThan(1.4);
+    expect(climb!.limitIn! / 3600).toBeLessThan(1.9);
+    expect(body.origins.find(({ group }) => group === 0)).toMatchObject({ role: 'open' });
     // A measurement tells of the minute that ends with it.
     expect(Date.parse(queue!.onset)).toBe(Date.parse(iso(-41)));
     expect(Math.abs(Date.parse(lines!.onset) - Date.parse(iso(-38)))).toBeLessThanOrEqual(2 * MINUTE);
     expect(Math.abs(Date.parse(latency!.onset) - Date.parse(iso(-35)))).toBeLessThan(MINUTE / 4);
     expect(latency!.goesOn).toBe(true);
-    expect(body.origins[0]!.group).toBe(0);
+    expect(body.origins[0]!.group).toBe(1);
     expect(body.origins[0]!.reasons).toEqual([
       { for: true, text: 'nothing moved before it' },
       { for: true, text: 'edge, which depends on it, moved no sooner' },
       { for: true, text: 'pool of nest 20 → 2, 1 min before' },
     ]);
-    expect(body.depends).toContainEqual([2, 0]);
+    expect(body.depends).toContainEqual([3, 1]);
     expect(body.changes.map(({ title }) => title)).toEqual(['pool of nest 20 → 2']);
   });
 
-  it('are none at a quiet time', async () => {
+  it('are none at a quiet time but for what climbs', async () => {
     const { body } = await app.post<OnsetsSearchAnswer>('/api/v1/onsets/search', {
       window: { from: iso(-180), to: iso(-120) },
       baseline: { from: iso(-240), to: iso(-180) },
     });
-    expect(body.groups).toEqual([]);
+    expect(body.groups.map(({ measure, limitIn }) => [measure, limitIn !== undefined])).toEqual([
+      ['connection.open', true],
+    ]);
     expect(body.scanned).toBeGreaterThan(4);
   });
 });

@@ -1,4 +1,11 @@
-import { deviationOf, type Moved, type SeriesOf, silenceOf } from '@flail/core/onsets';
+import {
+  climbOf,
+  type Deviation,
+  deviationOf,
+  type Moved,
+  type SeriesOf,
+  silenceOf,
+} from '@flail/core/onsets';
 import type { Window } from '@flail/core';
 import type { Regular } from '@flail/core/series';
 import type { Progress } from '../told/progress.js';
@@ -20,22 +27,56 @@ export async function scanSeries(
   const last = Math.max(...table.map(({ series }) => lastKnown(series)));
   const focus = { from: window.from / SECOND, to: Math.min(window.to / SECOND, last) };
   const moved: Moved[] = [];
+  const limits = limitsIn(table);
   for (const [at, { series, told, ...row }] of table.entries()) {
     if (at % AT_ONCE === 0) {
       progress.tell(at, table.length);
       await new Promise((resolve) => setImmediate(resolve));
     }
-    const deviation = deviationOf(series, focus, told);
+    // What climbs for hours only goes on doing so in the focus.
+    const climb = limits.climb(row, series, focus);
+    const deviation = climb ?? deviationOf(series, focus, told);
+    if (deviation) moved.push({ ...row, ...(climb && { kind: 'saturation' }), deviation });
     const silence = !deviation && isMeasured(row.drawn) && silenceOf(series, focus);
-    if (deviation) moved.push({ ...row, deviation });
-    else if (silence)
+    if (silence)
       moved.push({
         ...row,
         kind: 'availability',
-        deviation: { ...silence, side: 'below', value: 0, spreads: SILENT, silent: true },
+        deviation: {
+          ...silence,
+          within: series.step,
+          side: 'below',
+          value: 0,
+          spreads: SILENT,
+          silent: true,
+        },
       });
   }
   return { moved, scanned: table.length };
+}
+
+const LIMIT = '.limit';
+
+/** Series that others have as their limit: of the same labels, named as they or as the group that they are of. */
+function limitsIn(table: SeriesTable) {
+  const keyOf = (metric: string, labels: Record<string, string>): string =>
+    JSON.stringify([metric, Object.entries(labels).sort()]);
+  const known = new Map<string, Regular>();
+  for (const { drawn, series } of table)
+    if (drawn.of === 'metric' && drawn.metric.endsWith(LIMIT))
+      known.set(keyOf(drawn.metric.slice(0, -LIMIT.length), drawn.labels), series);
+  const climb = (
+    { drawn }: Pick<Moved, 'drawn'>,
+    series: Regular,
+    focus: { from: number; to: number },
+  ): Deviation | undefined => {
+    if (drawn.of !== 'metric' || drawn.metric.endsWith(LIMIT)) return undefined;
+    const limit = [drawn.metric, drawn.metric.replace(/\.[^.]+$/, '')]
+      .map((stem) => known.get(keyOf(stem, drawn.labels)))
+      .find((found) => found !== undefined);
+    return limit && climbOf(series, limit, focus);
+  };
+  return { climb };
 }
 
 /** Figures of requests have no value where there were too few. */

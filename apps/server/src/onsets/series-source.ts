@@ -6,6 +6,7 @@ const SECOND = 1_000_000;
 
 export const deviationBody = ({
   onset,
+  within,
   end,
   goesOn,
   side,
@@ -13,15 +14,18 @@ export const deviationBody = ({
   usual,
   spreads,
   silent,
+  limitIn,
 }: Deviation): Omit<OnsetMember, 'member'> => ({
   side,
   onset: momentText(Math.round(onset * SECOND)),
+  within,
   end: momentText(Math.round(end * SECOND)),
   goesOn,
   value,
   usual,
   spreads,
   ...(silent && { silent }),
+  ...(limitIn !== undefined && { limitIn }),
 });
 
 /** What draws some series of one measure together, with a line for each. */

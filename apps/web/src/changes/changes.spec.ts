@@ -32,6 +32,7 @@ describe('what is said of changes', () => {
         service: 'nest',
         side: 'above',
         onset: '',
+        within: 60,
         end: '',
         goesOn: true,
         value: 9,

@@ -21,7 +21,7 @@ import { LongWait } from '../states/LongWait.js';
 import { Failure, Message } from '../states/States.js';
 import { plotOf, plotsText } from '../metrics/plots.js';
 import { GroupPlot } from './GroupPlot.js';
-import { GLYPHS, groupName, onsetsFinding, onsetTime, sizeText, valueOf } from './sentences.js';
+import { GLYPHS, groupName, onsetsFinding, onsetTime, sizeText, valueOf, withinText } from './sentences.js';
 import list from '../frame/list.module.css';
 import classes from './onsets.module.css';
 
@@ -110,8 +110,10 @@ interface LadderProps {
 /** One row for each group, by the moment it began; a bar from onset to end, as thick as it is large; changes as hairlines. */
 function Ladder({ answer: { groups, changes, depends }, focus, chosen, onChoose }: LadderProps) {
   const { ref, width } = useElementSize();
-  const earliest = Math.min(focus.from, ...groups.map(({ onset }) => Date.parse(onset)));
-  const x = scaleTime([earliest, focus.to], [NAME, Math.max(NAME + 100, width - SIZE)]);
+  // A slow climb may have begun hours before; the rest must not become small for that.
+  const sudden = groups.filter(({ limitIn }) => limitIn === undefined);
+  const earliest = Math.min(focus.from, ...sudden.map(({ onset }) => Date.parse(onset)));
+  const x = scaleTime([earliest, focus.to], [NAME, Math.max(NAME + 100, width - SIZE)]).clamp(true);
   const most = Math.max(...groups.map(({ spreads }) => Math.log1p(spreads)));
   const y = (index: number): number => HEAD + index * ROW;
   const tall = HEAD + groups.length * ROW + 6;
@@ -184,13 +186,20 @@ function Ladder({ answer: { groups, changes, depends }, focus, chosen, onChoose 
                   height={thick}
                   className={classes.bar}
                 />
+                <line
+                  x1={x(Date.parse(group.onset) - 1000 * group.within)}
+                  x2={x(Date.parse(group.onset) + 1000 * group.within)}
+                  y1={y(index) + ROW - 3}
+                  y2={y(index) + ROW - 3}
+                  className={classes.within}
+                />
                 {!group.goesOn && (
                   <line x1={to} x2={to} y1={y(index) + 4} y2={y(index) + ROW - 4} className={classes.end} />
                 )}
                 <text x={width - 8} y={y(index) + 16} textAnchor="end" className={classes.size}>
                   {sizeText(group)}
                 </text>
-                <title>{`${groupName(group)}: ${valueOf(group)}; ${group.spreads.toFixed(0)} spreads off`}</title>
+                <title>{`${groupName(group)}: ${valueOf(group)}; ${group.spreads.toFixed(0)} spreads off; began ${onsetTime(group.onset)}, ${withinText(group)}`}</title>
               </g>
             );
           })}
@@ -291,7 +300,7 @@ function Chosen({
     <>
       <h2>{groupName(group)}</h2>
       <p>
-        {kind}: {valueOf(group)}, {sizeText(group)}. From {dayTime(onset)}
+        {kind}: {valueOf(group)}, {sizeText(group)}. From {dayTime(onset)}, {withinText(group)}
         {goesOn ? ', and it goes on' : ` for ${duration(Date.parse(end) - Date.parse(onset))}`}.
       </p>
       <p>

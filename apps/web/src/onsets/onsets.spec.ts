@@ -1,5 +1,5 @@
 import type { OnsetGroupBody, OnsetsSearchAnswer } from '@flail/contract';
-import { onsetsFinding, sizeText, valueOf } from './sentences.js';
+import { onsetsFinding, sizeText, valueOf, withinText } from './sentences.js';
 
 const group = (service: string, minute: number, more: Partial<OnsetGroupBody> = {}): OnsetGroupBody => ({
   measure: 'operations',
@@ -8,6 +8,7 @@ const group = (service: string, minute: number, more: Partial<OnsetGroupBody> = 
   service,
   side: 'above',
   onset: `2026-03-02T18:${String(minute).padStart(2, '0')}:00Z`,
+  within: 60,
   end: '2026-03-02T18:40:00Z',
   goesOn: true,
   value: 26,
@@ -31,9 +32,17 @@ describe('what is said of onsets', () => {
       /^2 measures of 422 series left the normal\. The likeliest to have begun it is store, operations, at \d\d:01\.$/,
     );
     expect(onsetsFinding(answer([group('store', 1), group('lease', 2)]))).toContain(
-      'can not be told apart by time',
+      'time does not tell which was first',
     );
+    expect(
+      onsetsFinding(answer([group('store', 1, { within: 10 }), group('lease', 2, { within: 10 })])),
+    ).not.toContain('time does not tell');
     expect(onsetsFinding(answer([]))).toBe('Nothing left its normal range, of 422 series looked at.');
+  });
+
+  it('says how exactly a beginning is told', () => {
+    expect(withinText({ within: 60 })).toBe('give or take a minute');
+    expect(withinText({ within: 10 })).toBe('give or take 10 s');
   });
 
   it.each([

@@ -1,6 +1,6 @@
 import type { OnsetGroupBody, OnsetKindName, OnsetsSearchAnswer } from '@flail/contract';
 import { fullCount, percent, plural } from '../format/numbers.js';
-import { clockTime } from '../format/times.js';
+import { clockTime, duration } from '../format/times.js';
 import { figureText } from '../format/figures.js';
 
 /** The glyph of a kind; a word stands beside it where there is room. */
@@ -19,14 +19,19 @@ export const onsetTime = (moment: string): string => clockTime(moment).slice(0, 
 export const groupName = ({ service, measure }: Pick<OnsetGroupBody, 'service' | 'measure'>): string =>
   service === '' ? measure : `${service}, ${measure}`;
 
+/** How long until it is at its limit, at this pace. */
+const limitText = (seconds: number): string => `at its limit in ${duration(1000 * seconds)}`;
+
 /** How far a group went: "14 times", "41% less", "from nothing". */
 export function sizeText({
   value,
   usual,
   side,
   silent,
-}: Pick<OnsetGroupBody, 'value' | 'usual' | 'side' | 'silent'>): string {
+  limitIn,
+}: Pick<OnsetGroupBody, 'value' | 'usual' | 'side' | 'silent' | 'limitIn'>): string {
   if (silent) return 'silent';
+  if (limitIn !== undefined) return limitText(limitIn);
   if (Math.abs(usual) < 1e-9) return side === 'above' ? 'from nothing' : 'to below nothing';
   const ratio = value / usual;
   if (ratio >= 2) return `${ratio < 10 ? Number(ratio.toFixed(1)) : fullCount(Math.round(ratio))} times`;
@@ -45,6 +50,14 @@ export const valueOf = ({
     ? `not measured, usual ${figureText(usual, unit)}`
     : `${figureText(value, unit)}, usual ${figureText(usual, unit)}`;
 
+/** By how much the onset may lie elsewhere: "give or take a minute". */
+export function withinText({ within }: Pick<OnsetGroupBody, 'within'>): string {
+  return `give or take ${within === 60 ? 'a minute' : duration(1000 * within)}`;
+}
+
+const areToldApart = (one: OnsetGroupBody, other: OnsetGroupBody): boolean =>
+  Math.abs(Date.parse(one.onset) - Date.parse(other.onset)) > 1000 * Math.max(one.within, other.within);
+
 /** What moved first, and how sure that is. */
 export function onsetsFinding({ groups, origins, scanned }: OnsetsSearchAnswer): string {
   if (groups.length === 0)
@@ -52,8 +65,8 @@ export function onsetsFinding({ groups, origins, scanned }: OnsetsSearchAnswer):
   const [first, second] = origins;
   const of = groups[first!.group]!;
   const near =
-    second && Math.abs(Date.parse(groups[second.group]!.onset) - Date.parse(of.onset)) <= 60_000
-      ? `; ${groupName(groups[second.group]!)} moved within a minute of it, so that the two can not be told apart by time`
+    second && !areToldApart(of, groups[second.group]!)
+      ? `; ${groupName(groups[second.group]!)} moved so near to it that time does not tell which was first`
       : '';
   return `${plural(groups.length, 'measure')} of ${fullCount(scanned)} series left the normal. The likeliest to have begun it is ${groupName(of)}, at ${onsetTime(of.onset)}${near}.`;
 }

@@ -6,6 +6,8 @@ export interface Deviation {
   side: 'above' | 'below';
   /** Seconds since 1970: the first departure, and the end; at the end of the focus it goes on. */
   onset: number;
+  /** Seconds by which the onset may lie elsewhere: as far as measurements lie apart. */
+  within: number;
   end: number;
   goesOn: boolean;
   /** Median over the stretch, and what is expected there. */
@@ -15,6 +17,8 @@ export interface Deviation {
   spreads: number;
   /** It was not measured any more; the value is 0 then, and the size says nothing. */
   silent?: true;
+  /** It climbs slowly towards a limit, and is there in so many seconds at this pace. */
+  limitIn?: number;
   /** Stretches like it in the past; fewer than make a habit. */
   alike?: number;
 }
@@ -147,9 +151,12 @@ export function deviationOf(
   while (onset > Math.max(0, best.from - BACK) && side * offBy(onset - 1) > departed) onset--;
   // An unrest before it that was a small part of what it came to is not yet it.
   while (onset < best.to - SUSTAINED && side * offBy(onset) < departed) onset++;
+  let measured = onset - 1;
+  while (measured > 0 && Number.isNaN(values[measured]!)) measured--;
   return {
     side: side > 0 ? 'above' : 'below',
     onset: from + (onset + lateBy(onset)) * step,
+    within: (onset - measured) * step,
     end: from + best.to * step,
     goesOn: best.to >= end - 1,
     value,

@@ -1,3 +1,4 @@
+export { climbOf } from './climb.js';
 export { type Deviation, deviationOf, hiddenInAverage, type HowTold } from './deviation.js';
 export {
   type ChangeNear,
@@ -16,5 +17,5 @@ export {
   type SeriesOf,
 } from './ladder.js';
 export { type Compared, comparedOf, type Together, together } from './moved-with.js';
-export { rateDeviation } from './pattern-rate.js';
+export { FIRST_LINE, rateDeviation } from './pattern-rate.js';
 export { type Silence, silenceOf } from './silence.js';

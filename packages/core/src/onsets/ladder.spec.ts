@@ -8,7 +8,7 @@ const moved = (service: string, measure: string, onset: number, more: Partial<Mo
   unit: '1',
   service,
   member: '',
-  deviation: { side: 'above', onset, end: 4000, goesOn: true, value: 10, usual: 2, spreads: 20 },
+  deviation: { side: 'above', onset, within: 60, end: 4000, goesOn: true, value: 10, usual: 2, spreads: 20 },
   ...more,
 });
 
@@ -157,6 +157,55 @@ describe('candidates for the origin', () => {
     expect(ladder.origins.map(({ group }) => ladder.groups[group]!.measure)).toEqual(
       origins.map(({ group }) => near[group]!.measure),
     );
+  });
+
+  it('put in order by time what time tells apart, whatever is likelier', () => {
+    const within = (one: Moved, seconds: number): Moved => ({
+      ...one,
+      deviation: { ...one.deviation, within: seconds },
+    });
+    // Two first lines are told to ten seconds; a gauge that is read once a minute is told from neither.
+    const found = groupsOf([
+      within(moved('edge', 'refused', 30, { kind: 'errors' }), 10),
+      within(moved('nest', 'lease lost', 0, { kind: 'volume' }), 10),
+      moved('nest', 'queue', 50),
+      moved('far', 'heat', 200),
+    ]);
+    const calls = [{ from: 'edge', to: 'nest' }];
+    const ladder = inLadderOrder(found, originsOf(found, calls, []));
+    expect(ladder.groups.map(({ measure }) => measure)).toEqual(['lease lost', 'queue', 'refused', 'heat']);
+    // The other way round the lines of who is called come later for sure.
+    const turned = inLadderOrder(
+      found,
+      found.map((_, at) => ({ group: 3 - at, score: at, role: 'open', reasons: [] })),
+    );
+    expect(turned.groups.map(({ measure }) => measure)).toEqual(['queue', 'lease lost', 'refused', 'heat']);
+  });
+
+  it('are not what climbs for long and has not come to its limit', () => {
+    const climb = moved('store', 'connections', -9000, {
+      deviation: {
+        side: 'above',
+        onset: -9000,
+        within: 600,
+        end: 4000,
+        goesOn: true,
+        value: 200,
+        usual: 20,
+        spreads: 50,
+        limitIn: 5000,
+      },
+    });
+    const found = groupsOf([climb, moved('store', 'operations', 60), moved('edge', 'errors', 480)]);
+    const origins = originsOf(found, calls, []);
+    const of = (measure: string) => origins.find(({ group }) => found[group]!.measure === measure)!;
+    expect(origins.indexOf(of('operations'))).toBe(0);
+    expect(origins[0]).toMatchObject({ role: 'likely origin' });
+    expect(of('connections').role).toBe('open');
+    expect(of('connections').reasons).toContainEqual({
+      for: false,
+      text: 'it climbed for long before the others moved, and had not come to its limit',
+    });
   });
 
   it('tell what moved first after a change that may have to do with it', () => {

@@ -92,7 +92,7 @@ export function groupsOf(moved: readonly Moved[]): OnsetGroup[] {
     .map((members): OnsetGroup => {
       const [furthest] = [...members].sort((a, b) => b.deviation.spreads - a.deviation.spreads);
       const { measure, kind, unit, service } = furthest!;
-      const { side, value, usual, spreads, silent } = furthest!.deviation;
+      const { side, value, usual, spreads, silent, limitIn } = furthest!.deviation;
       return {
         measure,
         kind,
@@ -100,6 +100,7 @@ export function groupsOf(moved: readonly Moved[]): OnsetGroup[] {
         service,
         members: [...members].sort((a, b) => a.deviation.onset - b.deviation.onset),
         onset: firstOf(members.map(({ deviation }) => deviation.onset)),
+        within: Math.max(...members.map(({ deviation }) => deviation.within)),
         end: Math.max(...members.map(({ deviation }) => deviation.end)),
         goesOn: members.some(({ deviation }) => deviation.goesOn),
         side,
@@ -107,6 +108,7 @@ export function groupsOf(moved: readonly Moved[]): OnsetGroup[] {
         usual,
         spreads,
         ...(silent && { silent }),
+        ...(limitIn !== undefined && { limitIn }),
       };
     })
     .sort((a, b) => a.onset - b.onset || b.spreads - a.spreads || (a.measure < b.measure ? -1 : 1));
@@ -120,8 +122,14 @@ const firstOf = (onsets: readonly number[]): number =>
 const CLOSE = 900;
 /** Within so many seconds something that is at fault makes itself felt in who depends on it. */
 const SUFFERS = 300;
-/** Onsets so many seconds apart can not be told apart. */
+/** What climbs towards a limit that it has not come to explains little yet. */
+const UNREACHED = 4;
+/** A change so many seconds after an onset may still stand before it: what is measured tells minutes. */
 const TOGETHER = 60;
+
+/** Whether one began before another, by more than the time within which both are told. */
+const isSurelyBefore = (one: OnsetGroup, other: OnsetGroup): boolean =>
+  other.onset - one.onset > Math.max(one.within, other.within);
 
 /**
  * Candidates for where it began, the likeliest first. For a group speak: that it began before most others, that
@@ -139,6 +147,7 @@ export function originsOf(
 ): OriginCandidate[] {
   if (groups.length === 0) return [];
   const reaches = reachingOf(calls);
+  const sudden = groups.filter(({ limitIn }) => limitIn === undefined);
   const services = new Set(groups.map(({ service }) => service).filter(Boolean));
   /** More load on something, at a time when neither it nor who depends on it got slower or failed. */
   const pushed = ({ service, kind, side, onset }: OnsetGroup): boolean =>
@@ -154,9 +163,9 @@ export function originsOf(
     .map((group, index): OriginCandidate => {
       const { service, onset } = group;
       const reasons: OriginCandidate['reasons'] = [];
-      const others = service === '' ? [] : groups.filter((other) => other.service !== service);
-      const later = groups.filter((other) => other.onset > onset + TOGETHER).length;
-      const earlier = groups.filter((other) => other.onset < onset - TOGETHER).length;
+      const others = service === '' ? [] : sudden.filter((other) => other.service !== service);
+      const later = sudden.filter((other) => isSurelyBefore(group, other)).length;
+      const earlier = sudden.filter((other) => isSurelyBefore(other, group)).length;
       let score = (3 * (later - earlier)) / Math.max(1, groups.length - 1);
       if (earlier === 0) reasons.push({ for: true, text: 'nothing moved before it' });
       else reasons.push({ for: false, text: `${earlier} of ${groups.length} moved before it` });
@@ -171,13 +180,13 @@ export function originsOf(
         });
       }
       const causes = others.filter(
-        (other) => reaches(service, other.service) && other.onset < onset - TOGETHER,
+        (other) => reaches(service, other.service) && isSurelyBefore(other, group),
       );
       if (causes.length > 0) {
         score -= 1;
         reasons.push({ for: false, text: `it depends on ${listed(causes)}, which moved earlier` });
       }
-      const drivers = callers.filter((other) => other.onset < onset - TOGETHER);
+      const drivers = callers.filter((other) => isSurelyBefore(other, group));
       if (drivers.length > 0) {
         score -= 1;
         reasons.push({
@@ -186,7 +195,7 @@ export function originsOf(
         });
       }
       const pushing = pushed(group)
-        ? callers.filter((other) => Math.abs(other.onset - onset) <= TOGETHER)
+        ? callers.filter((other) => !isSurelyBefore(other, group) && !isSurelyBefore(group, other))
         : [];
       if (drivers.length === 0 && pushing.length > 0) {
         score -= 2;
@@ -211,11 +220,25 @@ export function originsOf(
         score += 1;
         reasons.push({ for: true, text: `${above.service}, which calls it, was changed: ${above.title}` });
       }
+      if (group.limitIn !== undefined && later > 0) {
+        score -= UNREACHED;
+        reasons.push({
+          for: false,
+          text: 'it climbed for long before the others moved, and had not come to its limit',
+        });
+      }
       if (group.kind === 'load') score += 0.3;
       if (group.kind === 'latency' || group.kind === 'errors') score -= 0.3;
       score += Math.min(0.5, Math.log10(Math.max(1, group.spreads)) / 6);
       const caused = causes.length + drivers.length + pushing.length > 0;
-      const role = caused ? 'consequence' : earlier === 0 && later > 0 ? 'likely origin' : 'open';
+      const role =
+        group.limitIn !== undefined
+          ? 'open'
+          : caused
+            ? 'consequence'
+            : earlier === 0 && later > 0
+              ? 'likely origin'
+              : 'open';
       const near = change ?? above;
       return { group: index, score, role, reasons, ...(near && { change: near.id }) };
     })
@@ -223,25 +246,26 @@ export function originsOf(
 }
 
 /**
- * Groups in the order of the ladder: by the moment they began, and where that is within a minute, which time does
- * not tell apart, the likelier origin first. The candidates are given back with their new places.
+ * Groups in the order of the ladder: none stands before one that surely began before it, and of those of which time
+ * does not tell which was first the likelier origin stands first. The candidates are given back with their new
+ * places.
  */
 export function inLadderOrder(
   groups: readonly OnsetGroup[],
   origins: readonly OriginCandidate[],
 ): { groups: OnsetGroup[]; origins: OriginCandidate[] } {
-  const rank = new Map(origins.map(({ group }, at) => [group, at]));
-  const byOnset = groups.map((group, at) => ({ group, at })).sort((a, b) => a.group.onset - b.group.onset);
-  const ordered: typeof byOnset = [];
-  for (let from = 0; from < byOnset.length;) {
-    let to = from;
-    while (to < byOnset.length && byOnset[to]!.group.onset - byOnset[from]!.group.onset <= TOGETHER) to++;
-    ordered.push(...byOnset.slice(from, to).sort((a, b) => rank.get(a.at)! - rank.get(b.at)!));
-    from = to;
+  const byRank = origins.map(({ group }) => group);
+  const order: number[] = [];
+  while (byRank.length > 0) {
+    // The one that began first has none before it, so there always is one.
+    const next = byRank.findIndex(
+      (at) => !byRank.some((other) => isSurelyBefore(groups[other]!, groups[at]!)),
+    );
+    order.push(...byRank.splice(next, 1));
   }
-  const places = new Map(ordered.map(({ at }, place) => [at, place]));
+  const places = new Map(order.map((at, place) => [at, place]));
   return {
-    groups: ordered.map(({ group }) => group),
+    groups: order.map((at) => groups[at]!),
     origins: origins.map((origin) => ({ ...origin, group: places.get(origin.group)! })),
   };
 }

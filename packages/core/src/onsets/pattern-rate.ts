@@ -12,6 +12,8 @@ const ENOUGH = 15;
 /** Stretches of the past with half as many lines that make it a habit. */
 const HABIT = 3;
 const DAY = 86_400;
+/** Seconds within which the time of a first line tells when it began: as far as clocks and senders' buffers are off. */
+export const FIRST_LINE = 10;
 
 /**
  * How the lines of a pattern came up in a focus: more often than in the time before it and than at this time on
@@ -64,6 +66,7 @@ export function rateDeviation(
   const known = firstSeen !== undefined && firstSeen >= from + start * step - step;
   return {
     side: 'above',
+    within: known ? FIRST_LINE : step,
     onset: known ? firstSeen : from + (onset + lateBy(values[onset]!, values[onset + 1] ?? 0)) * step,
     end: from + last * step,
     goesOn: last >= end - 2 * width,
