@@ -55,6 +55,10 @@ import { Planner } from './query/planner.js';
 import { QueryController } from './query/query.controller.js';
 import { QueryPool } from './query/query-pool.js';
 import { QueryService } from './query/query.service.js';
+import { AnswersService } from './questions/answers.service.js';
+import { QuestionsController } from './questions/questions.controller.js';
+import { QuestionsService } from './questions/questions.service.js';
+import { VocabularyService } from './questions/vocabulary.service.js';
 import { SummaryService } from './query/summary.service.js';
 import { AnalysisPool } from './requests/analysis-pool.js';
 import { RequestsController } from './requests/requests.controller.js';
@@ -109,6 +113,7 @@ export class AppModule {
         OnsetsController,
         PlotsController,
         ContrastController,
+        QuestionsController,
         SystemController,
       ],
       providers: [
@@ -157,6 +162,9 @@ export class AppModule {
         InvestigationService,
         RecoveryService,
         ReportService,
+        VocabularyService,
+        AnswersService,
+        QuestionsService,
         SourcesService,
         SyslogService,
         WatchService,

@@ -722,3 +722,4 @@ export * from './onsets.js';
 export * from './plots.js';
 export * from './cases.js';
 export * from './contrast.js';
+export * from './questions.js';

@@ -19,6 +19,7 @@ import type {
   TableAsked,
 } from './analysis-tasks.js';
 import { analyse } from './analyse.js';
+import { byField } from './by-field.js';
 import { listRequests } from './list-requests.js';
 import { oneRequest, twin } from './one-request.js';
 import { overview } from './overview.js';
@@ -51,6 +52,8 @@ function answer(subject: Subject, question: RequestsQuestion): Promise<unknown> 
       return listRequests(data, subject, question);
     case 'analysis':
       return analyse(data, subject, question);
+    case 'by field':
+      return byField(data, subject, question);
     case 'one':
       return oneRequest(data, subject, question.trace);
     case 'twin':

@@ -14,7 +14,7 @@ import type {
 import type { Condition, PatternRecords, SlotPlaces, Window } from '@flail/core';
 import type { RequestSeries } from '@flail/core/impact';
 import type { Moved } from '@flail/core/onsets';
-import type { Ran } from '@flail/core/requests';
+import type { Ran, ValueTally } from '@flail/core/requests';
 import type { Regular, SeriesKind, Steps } from '@flail/core/series';
 import type { ContrastFound, ContrastQuestion } from '../contrast/contrast-requests.js';
 import type { RunsContrastQuestion } from '../contrast/contrast-runs.js';
@@ -60,6 +60,15 @@ export interface ListQuestion {
 /** What lies behind the failing and the time of requests. */
 export interface AnalysisQuestion {
   kind: 'analysis';
+  service?: string;
+  operation?: string;
+}
+
+/** Requests by the values of a field: which of them go wrong. */
+export interface ByFieldQuestion {
+  kind: 'by field';
+  field: string;
+  wrong: 'failed' | 'refused' | 'slow';
   service?: string;
   operation?: string;
 }
@@ -152,6 +161,7 @@ export type RequestsQuestion =
   | FiguresQuestion
   | SuspectQuestion
   | ListQuestion
+  | ByFieldQuestion
   | AnalysisQuestion
   | OverviewQuestion
   | OneQuestion
@@ -161,6 +171,7 @@ export type RequestsQuestion =
 export interface RequestsAnswers {
   list: Omit<RequestsSearchAnswer, 'missing'>;
   analysis: Omit<RequestsAnalysisAnswer, 'missing'>;
+  'by field': { looked: number; of: number; values: ValueTally[] };
   /** Null where there is no such request. */
   one: Omit<RequestAnswer, 'logs'> | null;
   twin: TwinAnswer | null;

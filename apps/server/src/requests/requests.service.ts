@@ -23,6 +23,7 @@ import { AnalysisPool } from './analysis-pool.js';
 import type {
   AnalysisQuestion,
   Body,
+  ByFieldQuestion,
   ListQuestion,
   OverviewQuestion,
   SuspectQuestion,
@@ -56,6 +57,15 @@ export class RequestsService {
 
   async analysis(asked: Asked, question: Omit<AnalysisQuestion, 'kind'>): Promise<RequestsAnalysisAnswer> {
     const { value, missing } = await this.ask(asked, { kind: 'analysis', ...question });
+    return { ...value, ...missing };
+  }
+
+  /** Which values of a field go wrong. */
+  async byField(
+    asked: Asked,
+    question: Omit<ByFieldQuestion, 'kind'>,
+  ): Promise<RequestsAnswers['by field'] & { missing?: MissingRecords }> {
+    const { value, missing } = await this.ask(asked, { kind: 'by field', ...question });
     return { ...value, ...missing };
   }
 

@@ -41,6 +41,8 @@ import type {
   PlotQueryBody,
   ProblemBody,
   ProgressBody,
+  QuestionAnswer,
+  QuestionBody,
   ReadBody,
   RecoveryAnswer,
   RegularityAnswer,
@@ -316,6 +318,7 @@ export const api = {
   },
   investigate: (body: ReadBody, told: (news: InvestigationNews) => void, signal: AbortSignal) =>
     postTold<InvestigationAnswer, InvestigationNews>('investigations', body, told, signal),
+  question: (body: QuestionBody) => post<QuestionAnswer>('questions', body),
   recovery: (body: ReadBody, signal?: AbortSignal) => post<RecoveryAnswer>('recovery', body, signal),
   pins: (id: number, signal?: AbortSignal) => get<Pin[]>(`cases/${id}/pins`, {}, signal),
   pin: (id: number, body: PinBody) => post<Pin>(`cases/${id}/pins`, body),

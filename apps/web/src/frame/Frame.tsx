@@ -1,5 +1,5 @@
 import { ActionIcon, Modal, Tooltip, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
-import { IconFileImport, IconKeyboard, IconMoon, IconSun } from '@tabler/icons-react';
+import { IconFileImport, IconKeyboard, IconMessageQuestion, IconMoon, IconSun } from '@tabler/icons-react';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
 import { useHeld } from '../api/queries.js';
@@ -11,7 +11,7 @@ import { PinTray } from '../pins/PinTray.js';
 import { ScopeLine } from '../scope/ScopeLine.js';
 import { Timeband } from '../timeband/Timeband.js';
 import { useKeys } from './keys.js';
-import { fetchViews, GoAnywhere } from './lazy-views.js';
+import { AskPanel, fetchViews, GoAnywhere } from './lazy-views.js';
 import { Start } from './Start.js';
 import { VIEW_GROUPS, VIEWS } from './views.js';
 import classes from './frame.module.css';
@@ -32,7 +32,8 @@ const KEYS: [keys: string, meaning: string][] = [
   ['a', 'the records around a line'],
   ['p', 'pin the line or the pattern'],
   ['f Space', 'follow what comes in; pause and go on'],
-  ['Ctrl K', 'go anywhere by name'],
+  ['Ctrl K', 'go anywhere by name, or ask a question'],
+  ['q', 'ask in plain words'],
   ['?', 'these keys'],
 ];
 
@@ -45,7 +46,13 @@ export function Frame() {
   const held = useHeld();
   const [help, setHelp] = useState(false);
   const [bringing, setBringing] = useState(false);
+  const [asking, setAsking] = useState<{ question: string }>();
+  const [asked, setAsked] = useState(false);
   const carried = carriedParameters(parameters).toString();
+  const askInWords = (question: string): void => {
+    setAsking({ question });
+    setAsked(true);
+  };
   const go = (index: number): void => {
     const view = VIEWS[index];
     if (view) void navigate(`${view.path}?${carried}`);
@@ -68,6 +75,7 @@ export function Frame() {
   useKeys({
     '/': () => document.querySelector<HTMLElement>('[data-testid="scope"]')?.focus(),
     '?': () => setHelp(true),
+    q: () => askInWords(''),
     '[': () => shift(-length / 2),
     ']': () => shift(length / 2),
     '{': () => stretch(0.5),
@@ -106,6 +114,12 @@ export function Frame() {
             </div>
           ))}
           <div className={classes.foot}>
+            <button type="button" className={classes.bring} onClick={() => askInWords('')}>
+              <IconMessageQuestion size={16} /> Ask in words
+              <kbd className={classes.key} aria-hidden>
+                q
+              </kbd>
+            </button>
             <button type="button" className={classes.bring} onClick={() => setBringing(true)}>
               <IconFileImport size={16} /> Bring in files
             </button>
@@ -152,7 +166,14 @@ export function Frame() {
         <PinTray />
       </div>
       <Suspense fallback={null}>
-        <GoAnywhere />
+        <GoAnywhere onAsk={askInWords} />
+        {asked && (
+          <AskPanel
+            opened={asking !== undefined}
+            question={asking?.question ?? ''}
+            onClose={() => setAsking(undefined)}
+          />
+        )}
       </Suspense>
       <Modal opened={help} onClose={() => setHelp(false)} title="Keys">
         <dl className={classes.keys}>

@@ -1,17 +1,26 @@
 import { Spotlight, type SpotlightActionData } from '@mantine/spotlight';
+import { useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { useCase, useDatasets, usePins } from '../api/queries.js';
 import { carriedParameters, datasetParameters, LIVE } from '../context/view-state.js';
 import { VIEWS } from './views.js';
 
-/** Goes to a view, a pin or a data set by its name: Ctrl K. */
-export function GoAnywhere() {
+/** From so many words on, what is typed is taken for a question. */
+const SENTENCE = 3;
+
+/** Goes to a view, a pin or a data set by its name, or asks what is typed: Ctrl K. */
+export function GoAnywhere({ onAsk }: { onAsk: (question: string) => void }) {
+  const [query, setQuery] = useState('');
   const navigate = useNavigate();
   const [parameters] = useSearchParams();
   const datasets = useDatasets().data ?? [];
   const pins = usePins(useCase()?.id).data ?? [];
   const carried = carriedParameters(parameters).toString();
+  const isQuestion = query.endsWith('?') || query.trim().split(/\s+/).length >= SENTENCE;
   const actions: SpotlightActionData[] = [
+    ...(isQuestion
+      ? [{ id: 'ask', label: query, description: 'ask in plain words', onClick: () => onAsk(query.trim()) }]
+      : []),
     ...VIEWS.map(({ path, name }) => ({
       id: path,
       label: name,
@@ -34,11 +43,13 @@ export function GoAnywhere() {
   return (
     <Spotlight
       actions={actions}
+      query={query}
+      onQueryChange={setQuery}
       shortcut="mod + K"
       nothingFound="Nothing of this name."
       highlightQuery
       limit={12}
-      searchProps={{ placeholder: 'go to a view, a pin, a data set', 'aria-label': 'Go to' }}
+      searchProps={{ placeholder: 'go to a view, a pin, a data set, or ask', 'aria-label': 'Go to' }}
     />
   );
 }

@@ -30,6 +30,10 @@ export const GoAnywhere = lazy(() =>
   import('./GoAnywhere.js').then(({ GoAnywhere: dialog }) => ({ default: dialog })),
 );
 
+export const AskPanel = lazy(() =>
+  import('../questions/AskPanel.js').then(({ AskPanel: panel }) => ({ default: panel })),
+);
+
 /** Fetches all views, so that going to one does not wait. */
 export function fetchViews(): void {
   for (const load of [

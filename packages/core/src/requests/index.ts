@@ -1,4 +1,5 @@
 export { type NamedSpread, spreadsOf } from './spreads.js';
+export { tallyByField, type ValueTally, worstFirst } from './by-field.js';
 export { type Beside, besideRuns, type Ran } from './beside.js';
 export { criticalPath, type PathPart } from './critical-path.js';
 export {
@@ -14,7 +15,7 @@ export {
 export { type MadeOf, makeUp } from './make-up.js';
 export { type OperationFigures, type OperationRow, operationsOf } from './operations.js';
 export { failedFirst, type Origin, originsOf } from './origin.js';
-export { SAMPLED_ONE_IN, type Span, type SpanKind, SPAN_OWN, spanReader } from './span.js';
+export { fieldReader, SAMPLED_ONE_IN, type Span, type SpanKind, SPAN_OWN, spanReader } from './span.js';
 export { type Strip, stripsOf } from './strips.js';
 export {
   type Counted,

@@ -1,0 +1,3 @@
+export { type AskedOf, type Asks, type Reading, type Understood, understand } from './understand.js';
+export { type Vocabulary } from './words.js';
+export { expressionOf, readingText, stepsOf } from './wording.js';
