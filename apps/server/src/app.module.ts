@@ -8,6 +8,7 @@ import { BundleOpener } from './bundles/bundle-opener.js';
 import { BundleWriter } from './bundles/bundle-writer.js';
 import { DatasetsController } from './bundles/datasets.controller.js';
 import { CasesController } from './cases/cases.controller.js';
+import { CaseTransfer } from './cases/case-transfer.js';
 import { CasesService } from './cases/cases.service.js';
 import { InvestigationService } from './cases/investigation.service.js';
 import { RecoveryService } from './cases/recovery.service.js';
@@ -159,6 +160,7 @@ export class AppModule {
         HealthService,
         ChecksService,
         CasesService,
+        CaseTransfer,
         InvestigationService,
         RecoveryService,
         ReportService,

@@ -453,6 +453,8 @@ export interface OpenedBundle {
   name: string;
   view: string;
   files: OpenedFile[];
+  /** The case that came with it. */
+  case?: { id: number; name: string };
 }
 
 /** Errors are problem details as of RFC 9457. */

@@ -1,6 +1,7 @@
 export { type Codec } from './codec/codec.js';
 export { decodeUtf8 } from './codec/bytes.js';
 export { csvLine } from './export/csv.js';
+export { Redactor, SHORTEST_REDACTED } from './export/redactor.js';
 export { type RecordFormat, recordTexts, USUAL_COLUMNS } from './export/record-texts.js';
 export { type Correction } from './grouping/correction.js';
 export { Grouping, type Pattern, Patterns, slotForm, workOut, type Worked } from './grouping/grouping.js';

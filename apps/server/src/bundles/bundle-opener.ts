@@ -9,6 +9,7 @@ import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { randomUUID } from 'node:crypto';
 import { CONFIG, type Config } from '../config/config.js';
+import { CaseTransfer } from '../cases/case-transfer.js';
 import { ChangesService } from '../events/changes.service.js';
 import { RunsService } from '../runs/runs.service.js';
 import { RulesBundleDto } from '../grouping/rules.dto.js';
@@ -19,7 +20,7 @@ import { badRequest, Problem } from '../problems/problem.js';
 import { type Dataset, RecordStore } from '../store/record-store.js';
 import { Archive } from './archive.js';
 import { type FileKind, kindOfJson } from './file-kind.js';
-import { type Manifest, MANIFEST, manifestOf, type RecordsFile } from './manifest.js';
+import { CASE, type Manifest, MANIFEST, manifestOf, type RecordsFile } from './manifest.js';
 
 /** JSON files that are read as a whole, and lines of others, may be as large as this. */
 const MAX_JSON = 64 * 1024 ** 2;
@@ -27,6 +28,8 @@ const EVENTS_AT_ONCE = 500;
 /** Bytes of carried series that are read at once. */
 const SERIES_BYTES = 2 * 1024 ** 2;
 const PROBLEMS_SHOWN = 5;
+/** What a bundle holds for people to read. */
+const REPORTS = ['report.html', 'report.md'];
 
 /** What came of a file. */
 type Taken = Pick<OpenedFile, 'accepted' | 'malformed' | 'problems'>;
@@ -42,6 +45,7 @@ export class BundleOpener implements OnModuleInit {
     private readonly changes: ChangesService,
     private readonly runs: RunsService,
     private readonly rules: RulesTransfer,
+    private readonly cases: CaseTransfer,
   ) {}
 
   /** What was being opened when the process ended is of no use any more. */
@@ -72,8 +76,18 @@ export class BundleOpener implements OnModuleInit {
       dataset = await this.store.make(name ?? manifest?.name ?? 'Bundle', manifest?.view);
       const files = await this.takeAll(archive, dataset, manifest);
       if (files.every(({ accepted }) => accepted === 0)) throw badRequest('empty-bundle', emptyWords(files));
+      const carried =
+        manifest && archive.has(CASE)
+          ? await this.cases.take(await archive.text(CASE, MAX_JSON), dataset)
+          : undefined;
       await this.store.settle(dataset, { ready: true });
-      return { dataset: dataset.key, name: dataset.name, view: dataset.view, files };
+      return {
+        dataset: dataset.key,
+        name: dataset.name,
+        view: dataset.view,
+        files,
+        ...(carried && { case: carried }),
+      };
     } catch (error) {
       if (dataset) await this.store.forget(dataset);
       throw problemOf(error);
@@ -93,7 +107,8 @@ export class BundleOpener implements OnModuleInit {
       if (!archive.has(file)) throw badRequest('manifest', `${MANIFEST} names ${file}, which is not there.`);
     const opened: OpenedFile[] = [];
     // Rules speak of patterns, which come with the records.
-    const files = archive.files.filter((file) => file !== MANIFEST);
+    const own = manifest ? [MANIFEST, CASE, ...REPORTS] : [MANIFEST];
+    const files = archive.files.filter((file) => !own.includes(file));
     files.sort((a, b) => Number(isRules(a)) - Number(isRules(b)));
     for (const file of files) {
       const records = told.get(file);

@@ -1,4 +1,4 @@
-import type { Context, Window } from '@flail/core';
+import { type Context, Redactor, type Window } from '@flail/core';
 import { momentText } from '@flail/core/time';
 import { Injectable, Logger } from '@nestjs/common';
 import { Op } from 'sequelize';
@@ -21,6 +21,16 @@ interface Part {
   pieces: () => AsyncIterable<Uint8Array> | Iterable<Uint8Array>;
 }
 
+/** What a bundle holds beside the records of its window. */
+export interface BundleExtras {
+  /** Files of its own, and what they hold. */
+  files?: { file: string; content: object | string }[];
+  /** What values are replaced by, wherever they stand. */
+  redacted?: Map<string, string>;
+  /** Microseconds before the window from which on series are carried: what is normal is told from them. */
+  past?: number;
+}
+
 /** Writes a data set, or a window of it, into one file that can be opened elsewhere. */
 @Injectable()
 export class BundleWriter {
@@ -34,7 +44,13 @@ export class BundleWriter {
   ) {}
 
   /** The bundle as a zip archive, made while it is read. */
-  async write(dataset: Dataset, name: string, window: Window, view = dataset.view): Promise<Readable> {
+  async write(
+    dataset: Dataset,
+    name: string,
+    window: Window,
+    view = dataset.view,
+    { files = [], redacted, past = 0 }: BundleExtras = {},
+  ): Promise<Readable> {
     const zip = new ZipFile();
     const archive = zip.outputStream as Readable;
     const spans = await this.store.spansOf(dataset);
@@ -44,23 +60,36 @@ export class BundleWriter {
     });
     const records: RecordsFile[] = [];
     const parts: Part[] = [];
+    const redaction = redacted && { redacted, redactor: new Redactor(redacted) };
     for (const [at, own] of [dataset, spans].entries())
-      parts.push(...(await this.recordParts(own, held[at]!.segments, window, records)));
+      parts.push(...(await this.recordParts(own, held[at]!.segments, window, records, redaction)));
+    const seriesWindow = { from: window.from - past, to: window.to };
     parts.push(
-      { file: 'series.jsonl', pieces: () => this.seriesPieces(dataset, window) },
+      { file: 'series.jsonl', pieces: () => this.seriesPieces(dataset, seriesWindow) },
       { file: 'changes.jsonl', pieces: () => this.changePieces(dataset, window) },
       { file: 'runs.jsonl', pieces: () => this.runPieces(dataset, window) },
     );
     const rules = await this.rules.export(dataset);
     if (rules.corrections.length + rules.marks.length > 0)
       parts.push({ file: 'rules.json', pieces: () => once(rules) });
+    for (const { file, content } of files) parts.push({ file, pieces: () => once(content) });
     const made = new Date().toISOString();
     // It tells of counts, and so comes last.
-    const manifest = (): Manifest => ({ flail: VERSION, name, made, view, records });
+    const shown = (text: string): string => redaction?.redactor.text(text) ?? text;
+    const manifest = (): Manifest => ({
+      flail: VERSION,
+      name: shown(name),
+      made,
+      view: shown(view),
+      records,
+    });
     parts.push({ file: MANIFEST, pieces: () => once(manifest()) });
+    // Records are redacted by the threads that read them, their senders already.
+    const whole = new Set([MANIFEST, ...records.map(({ file }) => file)]);
     for (const { file, pieces } of parts)
       zip.addReadStreamLazy(file, { compressionLevel: 6 }, (give) => {
-        const content = Readable.from(pieces(), { objectMode: false });
+        const own = redaction && !whole.has(file) ? redactedPieces(pieces(), redaction.redactor) : pieces();
+        const content = Readable.from(own, { objectMode: false });
         content.once('error', (error) => {
           this.logger.error(error.stack ?? error.message);
           archive.destroy(error);
@@ -77,6 +106,7 @@ export class BundleWriter {
     segments: readonly SegmentInfo[],
     window: Window,
     files: RecordsFile[],
+    redaction?: { redacted: Map<string, string>; redactor: Redactor },
   ): Promise<Part[]> {
     const touched = segments
       .filter(({ from, to }) => to >= window.from && from < window.to)
@@ -92,17 +122,23 @@ export class BundleWriter {
     const rows = await SourceModel.findAll({ where: { datasetId: dataset.id } });
     return [...bySource].map(([source, contexts], at) => {
       const row = rows.find(({ name }) => name === source);
+      const shown = redaction ? redaction.redactor.text(source) : source;
       const file: RecordsFile = {
-        file: `${dataset.signal}/${String(at + 1).padStart(4, '0')}-${source.replace(/[^\w.-]+/g, '-').slice(0, 60)}.jsonl`,
+        file: `${dataset.signal}/${String(at + 1).padStart(4, '0')}-${shown.replace(/[^\w.-]+/g, '-').slice(0, 60)}.jsonl`,
         signal: dataset.signal,
-        source,
+        source: shown,
         format: (row?.givenFormat ?? row?.format ?? 'plain') as RecordsFile['format'],
         ...(row?.columns && { columns: row.columns }),
-        senders: contexts.map(({ attributes }) => attributes),
+        senders: contexts.map(({ attributes }) =>
+          redaction ? redactedJson(attributes, redaction.redactor) : attributes,
+        ),
         records: 0,
       };
       files.push(file);
-      return { file: file.file, pieces: () => this.recordPieces(touched, contexts, window, file) };
+      return {
+        file: file.file,
+        pieces: () => this.recordPieces(touched, contexts, window, file, redaction?.redacted),
+      };
     });
   }
 
@@ -111,11 +147,18 @@ export class BundleWriter {
     contexts: readonly Context[],
     window: Window,
     file: RecordsFile,
+    redacted: Map<string, string> | undefined,
   ): AsyncGenerator<Uint8Array> {
     const senders = new Map(contexts.map(({ id }, place) => [id, place]));
     for (const { id, contexts: own } of segments) {
       if (!own.some((context) => senders.has(context))) continue;
-      const { records, bytes } = await this.pool.carry({ task: 'carry', segment: id, window, senders });
+      const { records, bytes } = await this.pool.carry({
+        task: 'carry',
+        segment: id,
+        window,
+        senders,
+        ...(redacted && { redacted }),
+      });
       file.records += records;
       if (records > 0) yield bytes;
     }
@@ -186,4 +229,16 @@ const within = ({ from, to }: Window): { [Op.gte]: number; [Op.lt]: number } => 
 const lines = (objects: readonly object[]): Uint8Array =>
   Buffer.from(objects.map((one) => `${JSON.stringify(one)}\n`).join(''));
 
-const once = (content: object): Uint8Array[] => [Buffer.from(JSON.stringify(content, undefined, 2))];
+const once = (content: object | string): Uint8Array[] => [
+  Buffer.from(typeof content === 'string' ? content : JSON.stringify(content, undefined, 2)),
+];
+
+const redactedJson = <T extends object>(value: T, redactor: Redactor): T =>
+  JSON.parse(redactor.text(JSON.stringify(value))) as T;
+
+async function* redactedPieces(
+  pieces: ReturnType<Part['pieces']>,
+  redactor: Redactor,
+): AsyncGenerator<Uint8Array> {
+  for await (const piece of pieces) yield Buffer.from(redactor.text(Buffer.from(piece).toString()));
+}

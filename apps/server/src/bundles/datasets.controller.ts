@@ -10,6 +10,7 @@ import { type Dataset, isLive, RecordStore } from '../store/record-store.js';
 import { shownUntil } from '../store/replay.js';
 import { BundleOpener } from './bundle-opener.js';
 import { BundleWriter } from './bundle-writer.js';
+import { sendArchive } from './send-archive.js';
 import { BundleQueryDto, DatasetDto, OpenBundleQueryDto, ReplayDto } from './datasets.dto.js';
 
 const ZIP = /^application\/(?:zip|x-zip-compressed|octet-stream)$/;
@@ -69,12 +70,7 @@ export class DatasetsController {
     const window = from !== undefined && to !== undefined ? windowOf({ from, to }, 'window') : held;
     const title = name ?? dataset.name;
     const archive = await this.writer.write(dataset, title, window, view);
-    response.type('application/zip').attachment(`${title.replace(/[^\w.-]+/g, '-')}.zip`);
-    // Packed already, so it is not packed again on its way.
-    response.setHeader('Cache-Control', 'no-transform');
-    response.once('close', () => archive.destroy());
-    archive.once('error', () => response.destroy());
-    archive.pipe(response);
+    sendArchive(response, title, archive);
   }
 
   @Put(':id')

@@ -20,6 +20,8 @@ import { badRequest } from '../problems/problem.js';
 /** Name of the manifest in a bundle. */
 export const MANIFEST = 'manifest.json';
 export const VERSION = 1;
+/** Name of the case that a bundle may carry. */
+export const CASE = 'case.json';
 export const MAX_VIEW = 4000;
 
 /** Records of one source, and who sent them. */

@@ -22,12 +22,14 @@ import {
 } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import type { Request, Response } from 'express';
-import { type Asker, WhoAsks } from '../access/asker.js';
+import { type Asker, operatorsOnly, WhoAsks } from '../access/asker.js';
+import { sendArchive } from '../bundles/send-archive.js';
 import { askedOf } from '../query/asked.js';
 import { ReadDto } from '../query/query.dto.js';
 import { RecordStore } from '../store/record-store.js';
 import { toldAnswer } from '../told/told-answer.js';
-import { CaseChangeDto, CaseDto, NoteDto, PinDto, ReportQueryDto } from './cases.dto.js';
+import { CaseBundleQueryDto, CaseChangeDto, CaseDto, NoteDto, PinDto, ReportQueryDto } from './cases.dto.js';
+import { CaseTransfer } from './case-transfer.js';
 import { CasesService } from './cases.service.js';
 import { InvestigationService } from './investigation.service.js';
 import { RecoveryService } from './recovery.service.js';
@@ -42,6 +44,7 @@ export class CasesController {
     private readonly investigations: InvestigationService,
     private readonly recoveries: RecoveryService,
     private readonly reports: ReportService,
+    private readonly transfers: CaseTransfer,
     private readonly store: RecordStore,
   ) {}
 
@@ -80,6 +83,22 @@ export class CasesController {
     if (format === 'json') response.json(await this.reports.json(id));
     else if (format === 'html') response.type('text/html').send(await this.reports.html(id, asker));
     else response.type('text/markdown').send(await this.reports.text(id, asker));
+  }
+
+  @Get('cases/:id/bundle')
+  @ApiOperation({
+    summary:
+      'A case as a bundle to be opened elsewhere: its findings and pins, and the records of its windows',
+  })
+  async bundle(
+    @Param('id', ParseIntPipe) id: number,
+    @Query() { redact = [] }: CaseBundleQueryDto,
+    @WhoAsks() asker: Asker,
+    @Res() response: Response,
+  ): Promise<void> {
+    operatorsOnly(asker, 'Bundles');
+    const { name, archive } = await this.transfers.write(id, asker, redact);
+    sendArchive(response, name, archive);
   }
 
   @Get('cases/:id/pins')

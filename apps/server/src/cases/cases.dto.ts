@@ -1,6 +1,6 @@
 import type { CaseChange, CaseContents, PinBody, PinKind } from '@flail/contract';
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
-import { Type } from 'class-transformer';
+import { Transform, Type } from 'class-transformer';
 import {
   ArrayMaxSize,
   IsArray,
@@ -276,6 +276,37 @@ export class CaseChangeDto implements CaseChange {
   @ValidateNested()
   @Type(() => ContentsDto)
   contents?: ContentsDto;
+}
+
+/** A case as a bundle carries it. */
+export class CarriedCaseDto {
+  @IsString()
+  @IsNotEmpty()
+  @MaxLength(200)
+  name!: string;
+
+  @ValidateNested()
+  @Type(() => ContentsDto)
+  contents!: ContentsDto;
+
+  @IsArray()
+  @ArrayMaxSize(MANY)
+  @ValidateNested({ each: true })
+  @Type(() => PinDto)
+  pins!: PinDto[];
+}
+
+export class CaseBundleQueryDto {
+  @ApiPropertyOptional({
+    type: [String],
+    description: 'Fields whose values are replaced, wherever they stand, by names that say nothing',
+  })
+  @IsOptional()
+  @Transform(({ value }: { value: unknown }) => [value].flat())
+  @IsArray()
+  @ArrayMaxSize(MANY)
+  @IsString({ each: true })
+  redact?: string[];
 }
 
 export class ReportQueryDto {

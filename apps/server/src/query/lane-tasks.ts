@@ -122,6 +122,8 @@ export interface CarryTask {
   window: Window;
   /** Places of the senders that are wanted, by their contexts. */
   senders: Map<number, number>;
+  /** What values are replaced by, wherever they stand in a line. */
+  redacted?: Map<string, string>;
 }
 
 /** Points of series, as they are carried to another store. */

@@ -32,6 +32,7 @@ import {
   linesOf,
   noiseOf,
   recordTexts,
+  Redactor,
   rowsOf,
   type LayoutHistory,
 } from '@flail/core';
@@ -268,21 +269,24 @@ async function calls({ window, segments }: CallsTask): Promise<Call[]> {
   return callsOf(parts);
 }
 
-async function carry({ segment, window, senders }: CarryTask): Promise<Carried> {
+async function carry({ segment, window, senders, redacted }: CarryTask): Promise<Carried> {
   const view = await reader.open(segment);
   const [times, contexts] = [await view.times(), await view.contexts()];
   const places = view.summary.contexts.map((id) => senders.get(id));
   if (places.every((place) => place === undefined)) return { records: 0, bytes: new Uint8Array(0) };
   const lineOf = await linesOf(view);
+  const redactor = redacted && new Redactor(redacted);
   const lines: string[] = [];
   for (let row = 0; row < view.count; row++) {
     const place = places[contexts[row]!];
     const micros = times[row]!;
     if (place !== undefined && micros >= window.from && micros < window.to)
-      lines.push(carriedLine(place, micros, lineOf(row)));
+      lines.push(carriedLine(place, micros, redactor ? redactor.text(textOf(lineOf(row))) : lineOf(row)));
   }
   return { records: lines.length, bytes: encoder.encode(lines.join('')) };
 }
+
+const textOf = (line: string | Uint8Array): string => (typeof line === 'string' ? line : decodeUtf8(line));
 
 async function exported(task: ExportTask): Promise<Exported> {
   const view = await reader.open(task.segment);

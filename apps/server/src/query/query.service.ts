@@ -177,7 +177,7 @@ export class QueryService {
           fields: [...new Set([...RECORD_FIELDS, ...parts.flat().sort()])].filter(begins).slice(0, limit),
         };
       }
-      const question = { kind: 'values', window: asked.window, field, limit: 5000 } as const;
+      const question = { kind: 'values', window: asked.window, field, limit: Math.max(5000, limit) } as const;
       const counts = new Map<string, number>();
       for (const part of await this.pool.ask(question, plan, segments, asked.signal)) {
         for (const [value, count] of part) counts.set(value, (counts.get(value) ?? 0) + count);

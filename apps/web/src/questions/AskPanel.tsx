@@ -171,8 +171,8 @@ function Part({ part, onClose }: { part: QuestionPartBody; onClose: () => void }
         <table className={classes.table}>
           <thead>
             <tr>
-              {columns.map((column) => (
-                <th key={column} scope="col">
+              {columns.map((column, at) => (
+                <th key={column} scope="col" data-number={typeof rows[0]?.[at] === 'number'}>
                   {column}
                 </th>
               ))}
@@ -194,6 +194,7 @@ function Part({ part, onClose }: { part: QuestionPartBody; onClose: () => void }
       <p>
         {more !== undefined && <span className="soft">{fullCount(more)} more. </span>}
         <Link
+          className="word"
           to={address}
           onClick={(event) => {
             event.preventDefault();

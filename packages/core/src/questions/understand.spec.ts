@@ -19,6 +19,7 @@ const vocabulary: Vocabulary = {
     'vessel_class',
     'error.type',
     'level',
+    'by',
   ],
   parameters: ['port', 'library'],
   values: [
@@ -88,6 +89,10 @@ describe('a question in plain words', () => {
     [
       'which library fails in manifest-export',
       { asks: 'which go wrong', of: 'runs', by: 'library', job: 'manifest-export' },
+    ],
+    [
+      'how many passes were refused yesterday',
+      { asks: 'how many', of: 'records', terms: ['"passes"', '"refused"'] },
     ],
     ['which routes fail most', { asks: 'which go wrong', by: 'http.route' }],
   ])('%s', (question, expected) => {

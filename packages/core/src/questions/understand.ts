@@ -1,7 +1,7 @@
 import { quoteValue } from '../query/expression.js';
 import type { TimeWindow } from '../time/window-text.js';
 import { timeNamed } from './times.js';
-import { type Named, Names, type Token, type Vocabulary } from './words.js';
+import { type Named, Names, STOP, type Token, type Vocabulary } from './words.js';
 
 /** What is asked for. */
 export type Asks =
@@ -49,13 +49,6 @@ export interface Reading {
   unread: string[];
 }
 
-/** Words that carry nothing of their own. */
-const STOP = new Set(
-  'a an the of in on at by to for from with and or is are was were be been do does did has have had there it its this that these those they them i we me us our my any some all as than then now please can could would tell give about into out up so just only what which who whom whose where when how much many most more often no not same per each other one ones get got gets thing things time times happen happens happened'.split(
-    ' ',
-  ),
-);
-
 interface Cue {
   asks: Asks;
   /** All of these have to be in the sentence. */
@@ -66,6 +59,8 @@ const FAIL =
   /^(fail(s|ed|ing|ures?)?|errors?|broken?|breaks?|wrong|bad(ly)?|unsuccessful(ly)?|crash(es|ed|ing)?)$/;
 const REFUSED = /^(refus(e|es|ed|al|als)|reject(s|ed|ions?)?|denied)$/;
 const SLOW = /^(slow(er|est|ly)?|latency|latencies|long(er|est)?|duration|durations|takes?)$/;
+
+const WRONG_WORDS = { failed: FAIL, refused: REFUSED, slow: SLOW } as const;
 
 /** In this order: the first whose words are all there is what is asked for. */
 const CUES: Cue[] = [
@@ -140,6 +135,10 @@ class Sentence {
   takes(form: RegExp): boolean {
     for (const token of this.tokens) if ('word' in token && form.test(token.word)) this.used.add(token);
     return this.has(form);
+  }
+
+  wordsOf(form: RegExp): string[] {
+    return this.words.filter((word) => form.test(word));
   }
 
   /** What is left over, in pieces that stand together. */
@@ -250,12 +249,15 @@ export function understand(
     return { understood: continued(before, { ...found, terms: filters, ...(said && { of: said }) }), unread };
   }
   const askedOf = defaultOf(asks, of, said);
+  // Lines are not refused or slow themselves; they may say so.
+  const words = askedOf === 'records' && wrong && !level ? sentence.wordsOf(WRONG_WORDS[wrong]) : [];
   const understood: Understood = {
     asks,
     of: askedOf,
     saidOf: said !== undefined || ofRuns || phrases.length > 0,
     terms: [
       ...filters.slice(0, phrases.length),
+      ...words.map(phraseTerm),
       ...(level && askedOf === 'records' ? [level] : []),
       ...filters.slice(phrases.length),
     ],

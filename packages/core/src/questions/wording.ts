@@ -15,7 +15,9 @@ export function readingText(understood: Understood): string {
     ...(job !== undefined ? [`of ${job}`] : []),
     ...(terms.length > 0 ? [`with ${terms.join(' and ')}`] : []),
   ];
-  return [[what(understood), ...of].join(' '), time ?? 'in the focus'].join('; ');
+  const anywhere = understood.asks === 'first' || understood.asks === 'last';
+  const when = time ?? (anywhere ? 'in all that is held' : 'in the focus');
+  return [[what(understood), ...of].join(' '), when].join('; ');
 }
 
 function what({ asks, of, by, wrong = 'failed' }: Understood): string {

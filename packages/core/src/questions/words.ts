@@ -22,6 +22,13 @@ export type Named =
 /** A word of a sentence, or what it names together with those after it. */
 export type Token = { word: string; text: string } | { named: Named; text: string };
 
+/** Words that carry nothing of their own. */
+export const STOP = new Set(
+  'a an the of in on at by to for from with and or is are was were be been do does did has have had there it its this that these those they them i we me us our my any some all as than then now please can could would tell give about into out up so just only what which who whom whose where when how much many most more often no not same per each other one ones get got gets thing things time times happen happens happened'.split(
+    ' ',
+  ),
+);
+
 const MOST_WORDS = 4;
 
 /** Other words for the fields that every sender declares. */
@@ -99,6 +106,7 @@ export class Names {
 
   private know(name: string, named: Named): void {
     const key = folded(name);
-    if (key.length > 1) this.known.set(key, named);
+    // A field may be called as a word is that only joins others.
+    if (key.length > 1 && !STOP.has(key)) this.known.set(key, named);
   }
 }
