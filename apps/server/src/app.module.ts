@@ -64,7 +64,9 @@ import { SummaryService } from './query/summary.service.js';
 import { AnalysisPool } from './requests/analysis-pool.js';
 import { RequestsController } from './requests/requests.controller.js';
 import { RequestsService } from './requests/requests.service.js';
+import { CohortsController } from './saved/cohorts.controller.js';
 import { SavedController } from './saved/saved.controller.js';
+import { SavedService } from './saved/saved.service.js';
 import { ScrapeService } from './scrape/scrape.service.js';
 import { SeriesController } from './series/series.controller.js';
 import { SeriesQueryService } from './series/series-query.service.js';
@@ -107,6 +109,7 @@ export class AppModule {
         FollowController,
         NoiseController,
         SavedController,
+        CohortsController,
         CasesController,
         RequestsController,
         HealthController,
@@ -159,6 +162,7 @@ export class AppModule {
         ObjectivesService,
         HealthService,
         ChecksService,
+        SavedService,
         CasesService,
         CaseTransfer,
         InvestigationService,

@@ -639,6 +639,23 @@ export interface SavedExpressionBody {
   shared?: boolean;
 }
 
+/** Two cohorts that are kept under a name, as the parameters of the view that tells them apart. */
+export interface SavedCohorts {
+  id: number;
+  name: string;
+  parameters: string;
+  owner: string;
+  /** Whether all others see them too. */
+  shared: boolean;
+  at: string;
+}
+
+export interface SavedCohortsBody {
+  name: string;
+  parameters: string;
+  shared?: boolean;
+}
+
 /** An investigation, and how much is pinned in it. */
 export interface CaseBody {
   id: number;

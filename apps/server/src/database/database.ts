@@ -11,6 +11,7 @@ import { migration as bundles } from './migrations/006-bundles.js';
 import { migration as keptWork } from './migrations/007-kept-work.js';
 import { migration as objectives } from './migrations/008-objectives.js';
 import { migration as caseContents } from './migrations/009-case-contents.js';
+import { migration as keptCohorts } from './migrations/010-kept-cohorts.js';
 import { MODELS } from './models.js';
 
 /** Opens the database of a data folder, made and brought up to date where needed. */
@@ -27,7 +28,18 @@ export async function openDatabase(data: string): Promise<Sequelize> {
   await database.query('PRAGMA page_size = 16384');
   await database.query('PRAGMA journal_mode = WAL');
   await new Umzug({
-    migrations: [store, rules, chunks, retention, signals, bundles, keptWork, objectives, caseContents],
+    migrations: [
+      store,
+      rules,
+      chunks,
+      retention,
+      signals,
+      bundles,
+      keptWork,
+      objectives,
+      caseContents,
+      keptCohorts,
+    ],
     context: database.getQueryInterface(),
     storage: new SequelizeStorage({ sequelize: database }),
     logger: undefined,

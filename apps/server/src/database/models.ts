@@ -340,9 +340,9 @@ export class RunModel extends Model {
   declare events: unknown[];
 }
 
-/** An expression that somebody keeps. */
+/** An expression, or a pair of cohorts, that somebody keeps. */
 @Table({ tableName: 'saved_expressions', ...plain })
-export class SavedExpressionModel extends Model {
+export class SavedModel extends Model {
   @PrimaryKey
   @AutoIncrement
   @Column(DataType.INTEGER)
@@ -350,7 +350,10 @@ export class SavedExpressionModel extends Model {
   @Column(DataType.TEXT)
   declare name: string;
   @Column(DataType.TEXT)
-  declare expression: string;
+  declare kind: 'expression' | 'cohorts';
+  /** The expression, or the parameters that make the cohorts. */
+  @Column({ type: DataType.TEXT, field: 'expression' })
+  declare kept: string;
   @Column(DataType.TEXT)
   declare owner: string;
   /** Whether all others see it too. */
@@ -443,7 +446,7 @@ export const MODELS = [
   ExemplarModel,
   ChangeModel,
   RunModel,
-  SavedExpressionModel,
+  SavedModel,
   CaseModel,
   PinModel,
   ObjectiveModel,

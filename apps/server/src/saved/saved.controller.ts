@@ -4,9 +4,8 @@ import { Body, Controller, Delete, Get, HttpCode, Param, ParseIntPipe, Post, Put
 import { ApiOperation, ApiProperty, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
 import { IsBoolean, IsNotEmpty, IsOptional, IsString, MaxLength } from 'class-validator';
 import { type Asker, WhoAsks } from '../access/asker.js';
-import { SavedExpressionModel } from '../database/models.js';
-import { notFound } from '../problems/problem.js';
-import { RecordStore } from '../store/record-store.js';
+import type { SavedModel } from '../database/models.js';
+import { SavedService } from './saved.service.js';
 
 export class SavedExpressionDto implements SavedExpressionBody {
   @ApiProperty({ description: 'What it is called' })
@@ -30,23 +29,18 @@ export class SavedExpressionDto implements SavedExpressionBody {
 @ApiTags('kept work')
 @Controller('api/v1/expressions')
 export class SavedController {
-  constructor(private readonly store: RecordStore) {}
+  constructor(private readonly saved: SavedService) {}
 
   @Get()
   @ApiOperation({ summary: 'Own expressions and shared ones, by name' })
   async list(@WhoAsks() asker: Asker): Promise<SavedExpression[]> {
-    const rows = await SavedExpressionModel.findAll({ order: ['name'] });
-    return rows.filter(({ owner, shared }) => shared || owner === asker.name).map(bodyOf);
+    return (await this.saved.list('expression', asker)).map(bodyOf);
   }
 
   @Post()
   @ApiOperation({ summary: 'Keeps an expression' })
   async keep(@Body() body: SavedExpressionDto, @WhoAsks() asker: Asker): Promise<SavedExpression> {
-    // One that can not be read is told of now, not in the night.
-    parseQuery(body.expression);
-    const { name, expression, shared = false } = body;
-    const row = { name, expression, shared, owner: asker.name, at: new Date() };
-    return bodyOf(await this.store.writes.run(() => SavedExpressionModel.create(row)));
+    return bodyOf(await this.saved.keep('expression', keptOf(body), asker));
   }
 
   @Put(':id')
@@ -56,31 +50,27 @@ export class SavedController {
     @Body() body: SavedExpressionDto,
     @WhoAsks() asker: Asker,
   ): Promise<SavedExpression> {
-    parseQuery(body.expression);
-    const row = await this.own(id, asker);
-    const { name, expression, shared = false } = body;
-    return bodyOf(await this.store.writes.run(() => row.update({ name, expression, shared })));
+    return bodyOf(await this.saved.change('expression', id, keptOf(body), asker));
   }
 
   @Delete(':id')
   @HttpCode(204)
   @ApiOperation({ summary: 'Lets go of an own expression' })
-  async forget(@Param('id', ParseIntPipe) id: number, @WhoAsks() asker: Asker): Promise<void> {
-    const row = await this.own(id, asker);
-    await this.store.writes.run(() => row.destroy());
-  }
-
-  private async own(id: number, asker: Asker): Promise<SavedExpressionModel> {
-    const row = await SavedExpressionModel.findByPk(id);
-    if (row?.owner !== asker.name) throw notFound('no-such-expression', `You keep no expression ${id}.`);
-    return row;
+  forget(@Param('id', ParseIntPipe) id: number, @WhoAsks() asker: Asker): Promise<void> {
+    return this.saved.forget('expression', id, asker);
   }
 }
 
-const bodyOf = ({ id, name, expression, owner, shared, at }: SavedExpressionModel): SavedExpression => ({
+/** One that can not be read is told of now, not in the night. */
+function keptOf({ name, expression, shared = false }: SavedExpressionDto) {
+  parseQuery(expression);
+  return { name, kept: expression, shared };
+}
+
+const bodyOf = ({ id, name, kept, owner, shared, at }: SavedModel): SavedExpression => ({
   id,
   name,
-  expression,
+  expression: kept,
   owner,
   shared: Boolean(shared),
   at: at.toISOString(),

@@ -58,6 +58,8 @@ import type {
   RunStateName,
   RunsTallyAnswer,
   SeriesSearchAnswer,
+  SavedCohorts,
+  SavedCohortsBody,
   SavedExpression,
   SavedExpressionBody,
   SourceSummary,
@@ -223,6 +225,8 @@ export const api = {
   replay: (id: string, change: ReplayChange) => put<DatasetSummary>(`${datasetPath(id)}/replay`, change),
   endReplay: (id: string) => remove(`${datasetPath(id)}/replay`),
   /** Where a bundle can be fetched from. */
+  caseBundleAddress: (id: number, redact: readonly string[]) =>
+    `/api/v1/cases/${id}/bundle?${new URLSearchParams(redact.map((field) => ['redact', field])).toString()}`,
   bundleAddress: (id: string, parameters: { name: string; view?: string } & Partial<WindowBody>) =>
     `/api/v1/${datasetPath(id)}/bundle?${new URLSearchParams({ ...parameters }).toString()}`,
   excess: (dataset: string, signal?: AbortSignal) => get<ExcessAnswer>('excess', { dataset }, signal),
@@ -303,6 +307,9 @@ export const api = {
   expressions: (signal?: AbortSignal) => get<SavedExpression[]>('expressions', {}, signal),
   keepExpression: (body: SavedExpressionBody) => post<SavedExpression>('expressions', body),
   forgetExpression: (id: number) => remove(`expressions/${id}`),
+  cohorts: (signal?: AbortSignal) => get<SavedCohorts[]>('cohorts', {}, signal),
+  keepCohorts: (body: SavedCohortsBody) => post<SavedCohorts>('cohorts', body),
+  forgetCohorts: (id: number) => remove(`cohorts/${id}`),
   cases: (signal?: AbortSignal) => get<CaseBody[]>('cases', {}, signal),
   makeCase: (name: string) => post<CaseBody>('cases', { name }),
   renameCase: (id: number, name: string) => put<CaseAnswer>(`cases/${id}`, { name }),
@@ -332,7 +339,14 @@ export const api = {
   patterns: (body: PatternsSearchBody, signal?: AbortSignal) =>
     post<PatternsSearchAnswer>('patterns/search', body, signal),
   complete: (
-    parameters: { dataset: string; field?: string; prefix?: string; from?: string; to?: string },
+    parameters: {
+      dataset: string;
+      field?: string;
+      prefix?: string;
+      from?: string;
+      to?: string;
+      limit?: string;
+    },
     signal?: AbortSignal,
   ) => get<CompleteAnswer>('complete', parameters, signal),
 };

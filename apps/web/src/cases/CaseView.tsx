@@ -1,30 +1,27 @@
-import type {
-  CaseAnswer,
-  CaseContents,
-  HypothesisBody,
-  Pin,
-  RemedyBody,
-  TimelineEntry,
-} from '@flail/contract';
-import { Button, Menu, SegmentedControl, Select, Textarea, TextInput } from '@mantine/core';
+import type { CaseAnswer } from '@flail/contract';
+import { Button, Menu, SegmentedControl, Select, TextInput } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { lazy, Suspense, useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../api/client.js';
-import { readBody, useCase, usePins } from '../api/queries.js';
+import { readBody, useCase } from '../api/queries.js';
 import { useViewParameter, useViewState } from '../context/view-state.js';
 import { saveText } from '../export/save.js';
 import { percent } from '../format/numbers.js';
-import { dayTime, windowText } from '../format/times.js';
+import { windowText } from '../format/times.js';
 import { Failure, Waiting } from '../states/States.js';
+import { CasePins } from './CasePins.js';
+import { Hypotheses } from './Hypotheses.js';
 import { Investigation } from './Investigation.js';
+import { Notes } from './Notes.js';
 import { useCaseChange, useCaseInFull, useCases } from './queries.js';
 import { Recovery } from './Recovery.js';
+import { Remedies } from './Remedies.js';
+import { Timeline } from './Timeline.js';
 import classes from './cases.module.css';
 
-const Markdown = lazy(() => import('react-markdown'));
+const SaveCase = lazy(() => import('./SaveCase.js'));
 
-const STAGES: readonly TimelineEntry['stage'][] = ['before', 'first sign', 'spread', 'peak', 'recovery'];
 const PARTS = [
   { value: 'found', label: 'what was found' },
   { value: 'timeline', label: 'what happened when' },
@@ -76,6 +73,7 @@ function Head({
     },
   });
   const { status, owner } = kept.contents;
+  const [saving, setSaving] = useState(false);
   return (
     <div className={classes.head}>
       <TextInput
@@ -120,6 +118,7 @@ function Head({
               save as {format === 'html' ? 'HTML' : format === 'json' ? 'JSON' : 'Markdown'}
             </Menu.Item>
           ))}
+          <Menu.Item onClick={() => setSaving(true)}>save with its data, for another Flail</Menu.Item>
         </Menu.Dropdown>
       </Menu>
       <Select
@@ -135,6 +134,11 @@ function Head({
         open another
       </button>
       {change.isError && <span role="alert">{change.error.message}</span>}
+      {saving && (
+        <Suspense fallback={null}>
+          <SaveCase kept={kept} onClose={() => setSaving(false)} />
+        </Suspense>
+      )}
     </div>
   );
 }
@@ -215,7 +219,7 @@ function Body({ kept }: { kept: CaseAnswer }) {
           <Notes contents={contents} onChange={(notes) => change.mutate({ contents: { notes } })} />
         )}
       </div>
-      <Pins caseId={kept.id} />
+      <CasePins caseId={kept.id} />
     </div>
   );
 }
@@ -232,288 +236,5 @@ function Similar({ kept: { similar } }: { kept: CaseAnswer }) {
         </p>
       ))}
     </div>
-  );
-}
-
-function Hypotheses({
-  contents,
-  onChange,
-}: {
-  contents: CaseContents;
-  onChange: (next: HypothesisBody[]) => void;
-}) {
-  const { hypotheses } = contents;
-  const set = (at: number, change: Partial<HypothesisBody>): void =>
-    onChange(hypotheses.map((one, index) => (index === at ? { ...one, ...change } : one)));
-  return (
-    <>
-      <h2>Hypotheses</h2>
-      {hypotheses.map((one, at) => (
-        <div key={`${at} ${one.text}`} className={classes.line} data-testid="hypothesis">
-          <SegmentedControl
-            size="xs"
-            aria-label={`Verdict on ${one.text}`}
-            data={['open', 'likely', 'ruled out']}
-            value={one.verdict}
-            onChange={(verdict) => set(at, { verdict: verdict })}
-          />
-          <span className={classes.grow}>{one.text}</span>
-          <TextInput
-            key={one.why}
-            w={200}
-            aria-label={`Why, for ${one.text}`}
-            placeholder="why"
-            defaultValue={one.why}
-            onBlur={({ currentTarget }) =>
-              currentTarget.value !== one.why && set(at, { why: currentTarget.value })
-            }
-          />
-          <button
-            type="button"
-            className="word"
-            onClick={() => onChange(hypotheses.filter((_, index) => index !== at))}
-          >
-            remove
-          </button>
-        </div>
-      ))}
-      <Add
-        label="What it may be"
-        onAdd={(text) => onChange([...hypotheses, { text, verdict: 'open', why: '' }])}
-      />
-    </>
-  );
-}
-
-function Timeline({
-  contents,
-  onChange,
-}: {
-  contents: CaseContents;
-  onChange: (next: TimelineEntry[]) => void;
-}) {
-  const { timeline } = contents;
-  const [stage, setStage] = useState<TimelineEntry['stage']>('peak');
-  const set = (entry: TimelineEntry, change: Partial<TimelineEntry>): void =>
-    onChange(timeline.map((one) => (one === entry ? { ...one, ...change, found: false } : one)));
-  return (
-    <>
-      {STAGES.map((name) => (
-        <div key={name} className={classes.stage}>
-          <h2>{name}</h2>
-          {timeline
-            .filter((entry) => entry.stage === name)
-            .sort((a, b) => (a.time < b.time ? -1 : 1))
-            .map((entry) => (
-              <div key={`${entry.time} ${entry.text}`} className={classes.line} data-testid="timeline-entry">
-                <span className="soft">{dayTime(entry.time)}</span>
-                <TextInput
-                  key={entry.text}
-                  className={classes.grow}
-                  variant="unstyled"
-                  aria-label={`What happened at ${dayTime(entry.time)}`}
-                  defaultValue={entry.text}
-                  onBlur={({ currentTarget }) =>
-                    currentTarget.value !== entry.text && set(entry, { text: currentTarget.value })
-                  }
-                />
-                <Select
-                  size="xs"
-                  w={100}
-                  aria-label={`Stage of ${entry.text}`}
-                  data={[...STAGES]}
-                  value={entry.stage}
-                  allowDeselect={false}
-                  onChange={(value) => set(entry, { stage: value as TimelineEntry['stage'] })}
-                />
-                <button
-                  type="button"
-                  className="word"
-                  onClick={() => onChange(timeline.filter((one) => one !== entry))}
-                >
-                  remove
-                </button>
-              </div>
-            ))}
-        </div>
-      ))}
-      <div className={classes.line}>
-        <Select
-          size="xs"
-          w={100}
-          aria-label="Stage of the new entry"
-          data={[...STAGES]}
-          value={stage}
-          allowDeselect={false}
-          onChange={(value) => setStage(value as TimelineEntry['stage'])}
-        />
-        <div className={classes.grow}>
-          <Add
-            label="What happened just now"
-            onAdd={(text) =>
-              onChange([...timeline, { stage, time: new Date().toISOString(), text, found: false }])
-            }
-          />
-        </div>
-      </div>
-    </>
-  );
-}
-
-function Remedies({
-  contents,
-  onChange,
-}: {
-  contents: CaseContents;
-  onChange: (next: RemedyBody[]) => void;
-}) {
-  const { remedies } = contents;
-  const set = (at: number, change: Partial<RemedyBody>): void =>
-    onChange(remedies.map((one, index) => (index === at ? { ...one, ...change } : one)));
-  return (
-    <>
-      {(['temporary', 'lasting'] as const).map((kind) => (
-        <div key={kind}>
-          <h2>{kind === 'temporary' ? 'For now' : 'For good'}</h2>
-          {remedies.map((one, at) =>
-            one.kind !== kind ? null : (
-              <div key={`${at} ${one.text}`} className={classes.line} data-testid="remedy">
-                <span className={classes.grow}>{one.text}</span>
-                <TextInput
-                  key={one.owner}
-                  w={110}
-                  aria-label={`Owner of ${one.text}`}
-                  placeholder="owner"
-                  defaultValue={one.owner}
-                  onBlur={({ currentTarget }) =>
-                    currentTarget.value !== one.owner && set(at, { owner: currentTarget.value })
-                  }
-                />
-                <label>
-                  <input
-                    type="checkbox"
-                    checked={one.done}
-                    onChange={({ currentTarget }) => set(at, { done: currentTarget.checked })}
-                  />{' '}
-                  done
-                </label>
-                <label>
-                  <input
-                    type="checkbox"
-                    checked={one.helped}
-                    onChange={({ currentTarget }) => set(at, { helped: currentTarget.checked })}
-                  />{' '}
-                  helped
-                </label>
-                <button
-                  type="button"
-                  className="word"
-                  onClick={() => onChange(remedies.filter((_, index) => index !== at))}
-                >
-                  remove
-                </button>
-              </div>
-            ),
-          )}
-          <Add
-            label={kind === 'temporary' ? 'What is done for now' : 'What is to be done for good'}
-            onAdd={(text) => onChange([...remedies, { kind, text, owner: '', done: false, helped: false }])}
-          />
-        </div>
-      ))}
-    </>
-  );
-}
-
-function Notes({ contents, onChange }: { contents: CaseContents; onChange: (next: string) => void }) {
-  const [writing, setWriting] = useState(contents.notes === '');
-  return writing ? (
-    <>
-      <Textarea
-        autosize
-        minRows={8}
-        aria-label="Notes, in Markdown"
-        placeholder="Markdown"
-        defaultValue={contents.notes}
-        onBlur={({ currentTarget }) => {
-          if (currentTarget.value !== contents.notes) onChange(currentTarget.value);
-          setWriting(currentTarget.value.trim() === '');
-        }}
-      />
-      <p className="soft">They are kept when you leave the field.</p>
-    </>
-  ) : (
-    <div className={classes.notes}>
-      <button type="button" className="word" onClick={() => setWriting(true)}>
-        write
-      </button>
-      <Suspense fallback={null}>
-        <Markdown>{contents.notes}</Markdown>
-      </Suspense>
-    </div>
-  );
-}
-
-/** A field for one more line of a list. */
-function Add({ label, onAdd }: { label: string; onAdd: (text: string) => void }) {
-  const [text, setText] = useState('');
-  const add = (): void => {
-    if (text.trim() === '') return;
-    onAdd(text.trim());
-    setText('');
-  };
-  return (
-    <div className={classes.line}>
-      <TextInput
-        className={classes.grow}
-        aria-label={label}
-        placeholder={label}
-        value={text}
-        onChange={({ currentTarget }) => setText(currentTarget.value)}
-        onKeyDown={({ key }) => key === 'Enter' && add()}
-      />
-      <button type="button" className="word" onClick={add}>
-        add
-      </button>
-    </div>
-  );
-}
-
-/** What is pinned in the case, each returning to its exact view. */
-function Pins({ caseId }: { caseId: number }) {
-  const pins = usePins(caseId);
-  return (
-    <aside className={classes.panel} aria-label="Pinned in the case" tabIndex={0}>
-      <h2>Pinned</h2>
-      {pins.data?.length === 0 && (
-        <p className="soft">
-          Nothing yet. Press <kbd>p</kbd> on a line or a pattern, or keep a signature, a chart, a change; each
-          returns to its exact view.
-        </p>
-      )}
-      {pins.data?.map((pin) => (
-        <PinCard key={pin.id} pin={pin} />
-      ))}
-    </aside>
-  );
-}
-
-function PinCard({ pin: { kind, title, address, at, note, seen } }: { pin: Pin }) {
-  const said = Object.entries(seen ?? {}).filter(
-    ([, value]) => typeof value === 'string' || typeof value === 'number',
-  );
-  return (
-    <article className={classes.pin}>
-      <p className="soft">
-        {kind}, {dayTime(at)}
-      </p>
-      <Link to={address}>{title}</Link>
-      {said.slice(0, 3).map(([name, value]) => (
-        <p key={name} className="soft">
-          {name}: {typeof value === 'number' && value <= 1 ? percent(value) : String(value)}
-        </p>
-      ))}
-      {note !== '' && <p>{note}</p>}
-    </article>
   );
 }

@@ -157,6 +157,7 @@ function UploadRow({ upload, onStop, onLook }: { upload: Upload; onStop: () => v
 /** What was found in a bundle, and the way to it. */
 function Opened({ bundle, onLook }: { bundle: OpenedBundle; onLook: () => void }) {
   const navigate = useNavigate();
+  const client = useQueryClient();
   const { pathname } = useLocation();
   const sum = (kinds: readonly string[]): number =>
     bundle.files.reduce((all, { kind, accepted }) => all + (kinds.includes(kind) ? accepted : 0), 0);
@@ -175,6 +176,21 @@ function Opened({ bundle, onLook }: { bundle: OpenedBundle; onLook: () => void }
         >
           look at it
         </button>
+        {bundle.case && (
+          <button
+            type="button"
+            className="word"
+            onClick={() => {
+              void client.invalidateQueries({ queryKey: ['cases'] });
+              const parameters = new URLSearchParams(datasetParameters(bundle.dataset, bundle.view));
+              parameters.set('case', String(bundle.case!.id));
+              void navigate(`/case?${parameters.toString()}`);
+              onLook();
+            }}
+          >
+            look at its case
+          </button>
+        )}
       </p>
       {bundle.files.flatMap(({ file, problems }) =>
         problems.map((problem) => (
