@@ -109,7 +109,7 @@ export async function startWorld({ seed, anchor, episodes, scale, variants = [] 
   };
 }
 
-async function startServer(data: string): Promise<{ server: ChildProcess; url: string }> {
+export async function startServer(data: string): Promise<{ server: ChildProcess; url: string }> {
   const server = spawn(process.execPath, ['apps/server/dist/main.js'], {
     env: {
       ...process.env,

@@ -38,6 +38,8 @@ export interface FeatureBody {
   name: string;
   service?: string;
   unit?: string;
+  /** Field whose value is JSON, where it is a part of that. */
+  inside?: string;
   pattern?: string;
   slot?: number;
   sentence?: SentencePart[];

@@ -1,4 +1,5 @@
 import type { DifferenceBody, FeatureBody } from '@flail/contract';
+import type { SlotPlaces } from '@flail/core';
 import {
   addLineFeatures,
   addMetricFeatures,
@@ -29,6 +30,8 @@ export interface ContrastQuestion extends TableAsked {
   second: CohortAsked;
   /** Patterns by layout. */
   patternOf: Map<number, string>;
+  /** Where layouts have the slots of their pattern, where that has several. */
+  slotPlaces: SlotPlaces;
   runs: Ran[];
 }
 
@@ -98,7 +101,7 @@ export async function contrastRequests(
     const seen = await data.unlessBroken(() => data.shown(view, visible, until));
     if (seen !== undefined) lines.push({ view, visible: seen });
   }
-  await addLineFeatures(features, lines, reach, places, question.patternOf);
+  await addLineFeatures(features, lines, reach, places, question.patternOf, question.slotPlaces);
   await turn(progress, 5);
   const rows = (await metricRows(reader, question, progress)).flatMap(({ drawn, unit, series }) =>
     drawn.of === 'metric' && drawn.labels.instance !== undefined && drawn.aggregate !== 'p95'

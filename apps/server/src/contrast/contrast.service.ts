@@ -70,6 +70,11 @@ export class ContrastService {
         layouts.map((layout): [number, string] => [layout.id, id]),
       ),
     );
+    const slotPlaces = new Map(
+      [...grouping.patterns.all().values()].flatMap((pattern) =>
+        pattern.layouts.length > 1 ? [...grouping.patterns.slotsOf(pattern).places] : [],
+      ),
+    );
     const from = Math.floor((span.from - STEP) / STEP) * STEP;
     const steps = { from, width: STEP, count: Math.ceil((span.to - from) / STEP) };
     const runs = await this.runs.ran(dataset, asker, { from: span.from - AROUND, to: span.to + AROUND });
@@ -77,6 +82,7 @@ export class ContrastService {
       (progress) =>
         this.requests.contrast(asked, cohorts, {
           patternOf,
+          slotPlaces,
           runs,
           steps,
           members: this.series.members(dataset, asker, steps),

@@ -23,6 +23,18 @@ describe('terms as filters', () => {
       { feature: { kind: 'field', name: 'service.version', service: 'nest' }, is: 'in', values: ['2'] },
       'service = nest and service.version = 2',
     ],
+    [
+      {
+        feature: { kind: 'field', name: 'request.body.trip.mode', inside: 'request.body' },
+        is: 'in',
+        values: ['bulk', 'a/b (c)'],
+      },
+      'request.body ~ /"mode"\\s*:\\s*"?(?:bulk|a\\/b \\(c\\))"?\\s*[,}\\]]/',
+    ],
+    [
+      { feature: { kind: 'field', name: 'body.note', inside: 'body' }, is: 'absent' },
+      'not body ~ /"note"\\s*:/',
+    ],
   ] as const)('%j', (term, expected) => {
     const told = termExpression(term);
     expect(told).toBe(expected);
@@ -40,5 +52,29 @@ describe('terms as filters', () => {
     const port = { feature: { kind: 'field', name: 'port' }, is: 'present' } as const;
     expect(termsExpression([calls, port])).toEqual({ expression: 'port is present', unsaid: 1 });
     expect(termsExpression([calls])).toEqual({ unsaid: 1 });
+    const inside = {
+      feature: { kind: 'field', name: 'body.n', inside: 'body' },
+      is: 'range',
+      low: 5,
+    } as const;
+    expect(termExpression(inside)).toBeUndefined();
+  });
+});
+
+describe('a part of JSON as a filter', () => {
+  it('finds the values that have it, and no others', () => {
+    const told = termExpression({
+      feature: { kind: 'field', name: 'body.mode', inside: 'body' },
+      is: 'in',
+      values: ['bulk'],
+    })!;
+    const source = told.slice(told.indexOf('/') + 1, told.lastIndexOf('/'));
+    const finds = (value: object, spaces?: number): boolean =>
+      new RegExp(source).test(JSON.stringify(value, undefined, spaces));
+    expect(finds({ mode: 'bulk', n: 1 })).toBe(true);
+    expect(finds({ n: 1, deep: { mode: 'bulk' } }, 2)).toBe(true);
+    expect(finds({ mode: 'bulky' })).toBe(false);
+    expect(finds({ mood: 'bulk' })).toBe(false);
+    expect(finds({ n: 'mode', mode: 'single' })).toBe(false);
   });
 });

@@ -24,6 +24,7 @@ export function termExpression({ feature, is, values = [], low, high }: ToldTerm
     if (pattern === undefined) return undefined;
     return is === 'absent' ? `not pattern ${pattern}` : `pattern ${pattern}`;
   }
+  if (feature.inside !== undefined) return insideText(feature.inside, name, is, values);
   const field = kind === 'slot' ? `slot.${slot}` : name;
   if (!PLAIN.test(field)) return undefined;
   const own = askText(field, is, values, low, high);
@@ -58,6 +59,31 @@ function askText(
       return `${field} is absent`;
   }
 }
+
+/** What stands in a value that is JSON, as an expression on its text; parts of numbers can not be said so. */
+function insideText(
+  field: string,
+  path: string,
+  is: ToldTerm['is'],
+  values: readonly string[],
+): string | undefined {
+  if (!PLAIN.test(field)) return undefined;
+  const member = `"${escaped(JSON.stringify(path.split('.').at(-1)!).slice(1, -1))}"\\s*:`;
+  switch (is) {
+    case 'in': {
+      const either = values.map((value) => escaped(JSON.stringify(value).slice(1, -1))).join('|');
+      return `${field} ~ /${member}\\s*"?(?:${either})"?\\s*[,}\\]]/`;
+    }
+    case 'range':
+      return undefined;
+    case 'present':
+      return `${field} ~ /${member}/`;
+    case 'absent':
+      return `not ${field} ~ /${member}/`;
+  }
+}
+
+const escaped = (text: string): string => text.replaceAll(/[.*+?^${}()|[\]\\/]/g, '\\$&');
 
 /** Terms as one filter, and how many of them it can not say. */
 export function termsExpression(terms: readonly ToldTerm[]): { expression?: string; unsaid: number } {

@@ -98,7 +98,11 @@ export class Features {
       }
       left--;
       const shown = typeof value === 'string' ? value : JSON.stringify(value);
-      this.value({ ...name, name: path }, item, shown.startsWith('{') ? shown.slice(1) : shown);
+      this.value(
+        { ...name, name: path, inside: name.inside ?? name.name },
+        item,
+        shown.startsWith('{') ? shown.slice(1) : shown,
+      );
     };
     try {
       visit(JSON.parse(text), name.name, 0);

@@ -1,4 +1,5 @@
 import { holds, type Rows } from '../query/selection.js';
+import type { SlotPlaces } from '../query/row-values.js';
 import { rowsOf, type Window } from '../query/window.js';
 import { fieldReader, nameReader, SPAN_OWN } from '../requests/span.js';
 import type { Ran } from '../requests/beside.js';
@@ -107,6 +108,7 @@ async function addFields(
  * slots of the patterns that many hit.
  *
  * @param patternOf the pattern of a layout
+ * @param slotPlaces where a layout has the slots of its pattern, where that has several layouts
  * @returns how many items each pattern was hit by
  */
 export async function addLineFeatures(
@@ -115,6 +117,7 @@ export async function addLineFeatures(
   window: Window,
   places: ReadonlyMap<string, number>,
   patternOf: ReadonlyMap<number, string>,
+  slotPlaces: SlotPlaces,
 ): Promise<void> {
   const hits = new Map<string, Set<number>>();
   const own: { view: SegmentView; rows: { row: number; item: number }[] }[] = [];
@@ -147,9 +150,15 @@ export async function addLineFeatures(
       const pattern = patternOf.get(view.summary.layouts[code]!);
       if (pattern === undefined || !common.has(pattern)) continue;
       const slots = await view.slots(code);
-      slots.forEach((column, at) =>
-        features.value({ kind: 'slot', name: pattern, pattern, slot: at + 1 }, item, column.get(ranks[row]!)),
-      );
+      const rank = ranks[row]!;
+      const tell = (at: number, value: string): void =>
+        features.value({ kind: 'slot', name: pattern, pattern, slot: at + 1 }, item, value);
+      const layoutPlaces = slotPlaces.get(view.summary.layouts[code]!);
+      if (layoutPlaces)
+        layoutPlaces.forEach((place, at) => {
+          if (place) tell(at, 'word' in place ? place.word : slots[place.slot]!.get(rank));
+        });
+      else slots.forEach((column, at) => tell(at, column.get(rank)));
     }
   }
 }

@@ -9,6 +9,8 @@ export interface FeatureName {
   /** Where it belongs to one service on the way. */
   service?: string;
   unit?: string;
+  /** Field whose value is JSON, where it is a part of that. */
+  inside?: string;
   /** Id of the pattern, and place of the slot in it, from 1. */
   pattern?: string;
   slot?: number;
