@@ -8,6 +8,10 @@ export const DEMO_DATA = join(here, '.data/demo');
 export const EMPTY_DATA = join(here, '.data/empty');
 const DEMO_PORT = 4187;
 const EMPTY_PORT = 4188;
+const STAND_INS_PORT = 4189;
+export const DEMO_URL = `http://127.0.0.1:${DEMO_PORT}`;
+export const EMPTY_URL = `http://127.0.0.1:${EMPTY_PORT}`;
+export const STAND_INS_URL = `http://127.0.0.1:${STAND_INS_PORT}`;
 
 const pictures = process.env.FLAIL_PICTURES !== undefined;
 
@@ -31,14 +35,22 @@ export default defineConfig({
     screenshot: 'only-on-failure',
   },
   projects: [
-    { name: 'demo', testMatch: /demo\/.*\.spec\.ts/, use: { baseURL: `http://127.0.0.1:${DEMO_PORT}` } },
-    { name: 'empty', testMatch: /empty\/.*\.spec\.ts/, use: { baseURL: `http://127.0.0.1:${EMPTY_PORT}` } },
+    { name: 'demo', testMatch: /demo\/.*\.spec\.ts/, use: { baseURL: DEMO_URL } },
+    { name: 'empty', testMatch: /empty\/.*\.spec\.ts/, use: { baseURL: EMPTY_URL } },
+    // Here the fleet's time goes on, and what is wrong with it is mended: after all others.
+    {
+      name: 'live',
+      testMatch: /live\/.*\.spec\.ts/,
+      use: { baseURL: DEMO_URL },
+      dependencies: pictures ? [] : ['demo', 'empty'],
+    },
   ],
   webServer: [
     {
-      command: 'node ../scripts/demo.mjs --fresh --no-live',
+      // The fleet's time stands still until a test sets it going.
+      command: `node ../scripts/demo.mjs --fresh --speed 0 --stand-ins ${STAND_INS_PORT}`,
       cwd: here,
-      url: `http://127.0.0.1:${DEMO_PORT}/api/v1/health`,
+      url: `${DEMO_URL}/api/v1/health`,
       env: { FLAIL_PORT: String(DEMO_PORT), FLAIL_DATA: DEMO_DATA },
       timeout: 120_000,
       gracefulShutdown: { signal: 'SIGTERM', timeout: 10_000 },
@@ -46,7 +58,7 @@ export default defineConfig({
     {
       command: `rm -rf ${EMPTY_DATA} && node ../scripts/start.mjs`,
       cwd: here,
-      url: `http://127.0.0.1:${EMPTY_PORT}/api/v1/health`,
+      url: `${EMPTY_URL}/api/v1/health`,
       env: { FLAIL_PORT: String(EMPTY_PORT), FLAIL_DATA: EMPTY_DATA },
       timeout: 120_000,
       gracefulShutdown: { signal: 'SIGTERM', timeout: 10_000 },

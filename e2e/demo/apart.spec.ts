@@ -1,13 +1,8 @@
-import { AxeBuilder } from '@axe-core/playwright';
-import { expect, type Page, test } from '@playwright/test';
+import { expect, test } from '@playwright/test';
 import { readFileSync } from 'node:fs';
-import { episode, heldTo, HOUR, MINUTE, windowOf } from './windows.js';
-
-async function accessible(page: Page): Promise<void> {
-  const { violations } = await new AxeBuilder({ page }).analyze();
-  const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
-  expect(serious.map(({ id, nodes }) => `${id}: ${nodes[0]!.html}`)).toEqual([]);
-}
+import { episode, heldTo, HOUR, MINUTE, windowOf } from '../windows.js';
+import { accessible } from '../accessible.js';
+import { EMPTY_URL } from '../playwright.config.js';
 
 test.describe('what sets it apart', () => {
   test('the headline episode, from Health to the report', async ({ page }) => {
@@ -79,5 +74,82 @@ test.describe('what sets it apart', () => {
     await expect(page.getByTestId('pin-strip')).not.toContainText(/^0$/);
     await signature.getByRole('button', { name: 'its requests' }).click();
     await expect(page).toHaveURL(/\/requests\?.*scope=berth/);
+  });
+
+  test('questions in plain words are read, answered, and taken further', async ({ page }) => {
+    test.setTimeout(120_000);
+    await page.goto('/health');
+    await page.keyboard.press('q');
+    const box = page.getByRole('textbox', { name: 'Question' });
+    const answer = page.getByTestId('answer').first();
+    await box.fill('which ports fail most since yesterday?');
+    await box.press('Enter');
+    await expect(answer).toContainText('which port has the largest share of requests that fail', {
+      timeout: 60_000,
+    });
+    await expect(answer.getByRole('table')).toHaveCount(2);
+    await expect(answer).toContainText(/Of runs, (brannay|osprey-rock) is the worst port/);
+    await box.fill('and by site?');
+    await box.press('Enter');
+    await expect(answer).toContainText('which site has', { timeout: 30_000 });
+    await expect(answer).toContainText('from before: the question, since yesterday');
+    await box.fill('when did lease lost first appear?');
+    await box.press('Enter');
+    await expect(answer).toContainText(/First at .* by berth-allocator: “fencing token/, { timeout: 30_000 });
+    await accessible(page);
+    await answer.getByRole('button', { name: 'take it as focus and scope' }).click();
+    await expect(page).toHaveURL(/scope=%22lease(\+|%20)lost%22/);
+    // What is no question here is told as such.
+    await page.keyboard.press('Control+k');
+    await page.getByRole('textbox', { name: 'Go to' }).fill('sing me a shanty?');
+    await page.getByRole('button', { name: /sing me a shanty/ }).click();
+    await expect(page.getByTestId('answer').first()).toContainText('nothing was made of “sing”, “shanty”');
+  });
+
+  test('a case opens in an empty Flail, redacted, and shows the same', async ({ page, browser }, info) => {
+    test.setTimeout(240_000);
+    const made = await page.request.post('/api/v1/cases', { data: { name: 'For the owner' } });
+    const { id } = (await made.json()) as { id: number };
+    const { start } = episode('E1');
+    await page.goto(`/case?${windowOf(start - 2 * MINUTE, start + 14 * MINUTE)}&case=${id}&investigate=1`);
+    const cause = page.getByTestId('cause').first();
+    await expect(cause).toContainText('lease_time', { timeout: 120_000 });
+    const findings = await page.getByTestId('findings').getByRole('link').allTextContents();
+    await page.getByRole('button', { name: 'report' }).click();
+    await page.getByRole('menuitem', { name: 'save with its data' }).click();
+    await page.getByRole('textbox', { name: 'Fields to redact' }).fill('sailing');
+    await page.getByRole('option', { name: 'sailing', exact: true }).click();
+    await page.keyboard.press('Escape');
+    const download = page.waitForEvent('download');
+    await page.getByTestId('save-case').click();
+    const path = info.outputPath('case.zip');
+    await (await download).saveAs(path);
+
+    const other = await browser.newPage({ baseURL: EMPTY_URL });
+    await other.goto('/');
+    await other.getByTestId('files').first().setInputFiles(path);
+    const upload = other.getByTestId('upload').filter({ hasText: 'For the owner' });
+    await expect(upload).toHaveAttribute('data-state', 'done', { timeout: 90_000 });
+    await upload.getByRole('button', { name: 'look at its case' }).click();
+    await expect(other.getByTestId('cause').first()).toContainText('lease_time');
+    expect(await other.getByTestId('findings').getByRole('link').allTextContents()).toEqual(findings);
+    // The data behind it came along, without the sailings' numbers.
+    await other
+      .getByTestId('findings')
+      .getByRole('link', { name: /lease lost/ })
+      .first()
+      .click();
+    await expect(other.getByTestId('pattern').filter({ hasText: 'lease lost' }).first()).toBeVisible();
+    await other.getByRole('link', { name: 'Logs' }).click();
+    await expect(other.getByTestId('line').first()).toContainText('lease lost');
+    await other.getByTestId('line').first().click();
+    await expect(other.getByText(/sailing-[0-9a-f]{8}/).first()).toBeVisible();
+    const datasets = (await (await other.request.get('/api/v1/datasets')).json()) as {
+      id: string;
+      live: boolean;
+    }[];
+    for (const { id: own, live } of datasets)
+      if (!live) await other.request.delete(`/api/v1/datasets/${own}`);
+    await other.close();
   });
 });

@@ -1,12 +1,6 @@
-import { AxeBuilder } from '@axe-core/playwright';
 import { expect, type Page, test } from '@playwright/test';
-import { episode, HOUR, MINUTE, windowOf } from './windows.js';
-
-async function accessible(page: Page): Promise<void> {
-  const { violations } = await new AxeBuilder({ page }).analyze();
-  const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
-  expect(serious.map(({ id, nodes }) => `${id}: ${nodes[0]!.html}`)).toEqual([]);
-}
+import { episode, HOUR, MINUTE, windowOf } from '../windows.js';
+import { accessible } from '../accessible.js';
 
 /** Rows of the ladder, as they are read out. */
 async function ladder(page: Page): Promise<string[]> {

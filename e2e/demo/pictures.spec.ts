@@ -1,9 +1,10 @@
 import { test, type Page } from '@playwright/test';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { episode, heldTo, HOUR, MINUTE, windowOf } from './windows.js';
+import { episode, heldTo, HOUR, MINUTE, windowOf } from '../windows.js';
 import { Fleet } from '../../apps/fleet/src/fleet.js';
 import { StandIns } from '../../apps/fleet/src/stand-ins/stand-ins.js';
+import { LiveClock } from '../../apps/fleet/src/world/live-clock.js';
 
 const pictures = join(dirname(fileURLToPath(import.meta.url)), '../../docs/screenshots');
 
@@ -25,7 +26,10 @@ async function picture(page: Page, name: string): Promise<void> {
 
 test('@pictures of the stand-ins', async ({ page }) => {
   const anchor = Date.now();
-  const server = await new StandIns(new Fleet({ seed: 'pictures', anchor }), () => anchor).listen(0);
+  const server = await new StandIns(
+    new Fleet({ seed: 'pictures', anchor }),
+    new LiveClock(anchor, 1, () => 0),
+  ).listen(0);
   const { port } = server.address() as { port: number };
   await page.request.post(`http://127.0.0.1:${port}/outbox/pager`, {
     data: { alert: 'boardings deferred', service: 'boarding-api' },

@@ -1,14 +1,8 @@
-import { AxeBuilder } from '@axe-core/playwright';
-import { expect, type Page, test } from '@playwright/test';
-import { episode, heldTo, HOUR, MINUTE, windowOf } from './windows.js';
+import { expect, test } from '@playwright/test';
+import { episode, heldTo, HOUR, MINUTE, windowOf } from '../windows.js';
+import { accessible } from '../accessible.js';
 
 /** Nothing serious for those who can not see, or use no mouse. */
-async function accessible(page: Page): Promise<void> {
-  const { violations } = await new AxeBuilder({ page }).analyze();
-  const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
-  expect(serious.map(({ id, nodes }) => `${id}: ${nodes[0]!.html}`)).toEqual([]);
-}
-
 test.describe('what is wrong, for whom', () => {
   test('the headline episode, from the sentence of the hour to the span where it begins', async ({
     page,

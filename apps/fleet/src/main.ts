@@ -10,6 +10,7 @@ import { StandIns } from './stand-ins/stand-ins.js';
 import { HOUR, MINUTE, SECOND } from './world/clock.js';
 import { type Disguise, drawDisguise } from './world/disguise.js';
 import { Random } from './world/random.js';
+import { LiveClock, SPEEDS, speedOf } from './world/live-clock.js';
 import { addSignals, noSignals, type Signals } from './world/signals.js';
 
 interface Options {
@@ -24,6 +25,7 @@ interface Options {
   at?: string;
   strength: string;
   standIns: string;
+  speed?: string;
   disguise?: string;
   variant: Variant[];
 }
@@ -60,6 +62,7 @@ const program = new Command('fleet')
       .choices(VARIANTS)
       .default([]),
   )
+  .option('--speed <times>', `how fast it goes on after its history: ${SPEEDS.join(', ')}`)
   .option('--no-live', 'end with the history')
   .option('--dry', 'send nothing; print how much there is and its digest', false)
   .parse();
@@ -177,11 +180,11 @@ function remember(state: State): void {
 }
 
 /** The page of the stand-ins, where its port is free. */
-async function showStandIns(): Promise<void> {
+async function showStandIns(clock: LiveClock): Promise<void> {
   const port = Number(options.standIns);
   if (port === 0) return;
   try {
-    await new StandIns(fleet, () => Date.now()).listen(port);
+    await new StandIns(fleet, clock).listen(port);
     console.log(`The simulated systems around the fleet are at http://127.0.0.1:${port}`);
   } catch {
     console.log(`Port ${port} is taken; the simulated systems around the fleet have no page.`);
@@ -191,13 +194,21 @@ async function showStandIns(): Promise<void> {
 const MEASURED_EVERY = 5 * SECOND;
 
 /** Sends what each moment brings when it has come. */
-async function live(fleet: Fleet, state: State, sender: Sender, from: number): Promise<never> {
+async function live(
+  fleet: Fleet,
+  state: State,
+  sender: Sender,
+  { clock, from }: { clock: LiveClock; from: number },
+): Promise<never> {
   let waiting = noSignals();
+  let told = from;
   for (let minute = Math.floor(from / MINUTE) * MINUTE; ; minute += MINUTE) {
     addSignals(waiting, between(fleet.signalsOf(minute, MEASURED_EVERY), from));
-    while (Date.now() < minute + MINUTE) {
+    while (told < minute + MINUTE) {
       await new Promise((resolve) => setTimeout(resolve, SECOND));
-      const now = Date.now();
+      const now = Math.min(clock.now(), minute + MINUTE);
+      if (now <= told) continue;
+      told = now;
       await sender.send(`live ${now}`, between(waiting, -Infinity, now));
       waiting = between(waiting, now);
       remember({ ...state, until: now });
@@ -205,6 +216,9 @@ async function live(fleet: Fleet, state: State, sender: Sender, from: number): P
   }
 }
 
+const speed = speedOf(options.speed);
+if (options.speed !== undefined && speed === undefined)
+  program.error(`--speed is one of ${SPEEDS.join(', ')}, not ${options.speed}`);
 const state = wantedState();
 const fleet = new Fleet({ ...state, variants: options.variant });
 const disguise: Disguise =
@@ -232,7 +246,8 @@ if (options.dry) {
   const sender = new Sender(options.url, `${state.seed}/${state.anchor}/${state.scale}`, disguise);
   await history(fleet, state, sender, end);
   if (options.live) {
-    await showStandIns();
-    await live(fleet, state, sender, end);
+    const clock = new LiveClock(speed === undefined ? Date.now() : end, speed);
+    await showStandIns(clock);
+    await live(fleet, state, sender, { clock, from: end });
   }
 }

@@ -1,5 +1,6 @@
 import { PAYLOAD_COST, SAMPLINGS } from '../world/emission.js';
 import { LEVELS } from '../world/line.js';
+import { SPEEDS } from '../world/live-clock.js';
 import type { StandIns } from './stand-ins.js';
 
 const escaped = (text: string): string =>
@@ -18,7 +19,13 @@ button { font: inherit; padding: .2rem .7rem } select { font: inherit }
 `;
 
 /** The page of the stand-ins: what can be done, plainly marked as simulated. */
-export function page({ changes, runs, sources, notices }: ReturnType<StandIns['state']>): string {
+export function page({
+  changes,
+  runs,
+  sources,
+  notices,
+  clock: time,
+}: ReturnType<StandIns['state']>): string {
   const changeRows = changes.map(
     ({ id, service, change, since, canRevert }) =>
       `<tr><td>${escaped(service)}</td><td>${escaped(change)}</td><td>${clock(since)}</td><td>${
@@ -49,6 +56,8 @@ export function page({ changes, runs, sources, notices }: ReturnType<StandIns['s
   return `<!doctype html><html lang="en"><meta charset="utf-8"><title>Stand-ins of the simulated fleet</title><style>${STYLE}</style>
 <p class="mark">Simulated. This page stands in for systems around a made-up ferry operator; nothing here touches anything real.</p>
 <h1>Stand-ins</h1>
+<h2>Clock</h2>
+<p>The fleet is at ${clock(time.now)}; of its time pass in a second: ${choice('', 'speed', SPEEDS, time.speed, (one) => (one === 0 ? 'nothing' : one === 1 ? 'one second' : `${one} seconds`))}</p>
 <h2>Change control</h2>
 ${table(['Service', 'Change', 'Since', ''], changeRows, 'No change can be taken back.')}
 <p>What is reverted takes effect with the next minute; the fleet recovers by the same causes by which it fell ill.</p>
@@ -69,7 +78,7 @@ for (const button of document.querySelectorAll('button')) button.onclick = async
 for (const select of document.querySelectorAll('select')) select.onchange = async () => {
   select.disabled = true;
   const body = JSON.stringify({ [select.name]: JSON.parse(select.value) });
-  await fetch('/sources/' + select.dataset.service, { method: 'POST', body });
+  await fetch(select.dataset.service === '' ? '/clock' : '/sources/' + select.dataset.service, { method: 'POST', body });
   location.reload();
 };
 </script></html>`;
@@ -87,7 +96,7 @@ function choice<T>(
     (value) =>
       `<option value="${escaped(JSON.stringify(value))}"${value === chosen ? ' selected' : ''}>${escaped(words(value).toLowerCase())}</option>`,
   );
-  return `<select name="${name}" data-service="${escaped(service)}" aria-label="${escaped(`${name} of ${service}`)}">${options.join('')}</select>`;
+  return `<select name="${name}" data-service="${escaped(service)}" aria-label="${escaped(service === '' ? name : `${name} of ${service}`)}">${options.join('')}</select>`;
 }
 
 const button = (path: string, label: string): string => `<button value="${escaped(path)}">${label}</button>`;

@@ -3,6 +3,7 @@ import type { AddressInfo } from 'node:net';
 import { placed, type Placements } from '../episodes/placement.js';
 import { Fleet } from '../fleet.js';
 import { HOUR, MINUTE } from '../world/clock.js';
+import { LiveClock } from '../world/live-clock.js';
 import { StandIns } from './stand-ins.js';
 
 const ANCHOR = Date.UTC(2026, 2, 5, 4);
@@ -12,10 +13,12 @@ describe('the stand-ins', () => {
   let server: Server;
   let url: string;
   let episodes: Placements;
+  let clock: LiveClock;
   beforeEach(async () => {
+    clock = new LiveClock(NOW, 1, () => 0);
     episodes = { E1: placed('E1', ANCHOR - HOUR / 2), E6: placed('E6', ANCHOR - HOUR) };
     const fleet = new Fleet({ seed: 'test', anchor: ANCHOR, episodes });
-    server = await new StandIns(fleet, () => NOW).listen(0);
+    server = await new StandIns(fleet, clock).listen(0);
     url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
   });
   afterEach(() => void server.close());
@@ -63,6 +66,15 @@ describe('the stand-ins', () => {
     const after = [4, 5, 6].flatMap((minute) => fleet.minute(ANCHOR + minute * MINUTE).runs);
     expect(after.filter(({ runId }) => runId === mended).at(-1)!.type).toBe('COMPLETE');
     expect(await post('/runs/nobody/retry')).toBe(409);
+  });
+
+  it('set how fast time passes', async () => {
+    expect((await state()).clock).toEqual({ now: new Date(NOW).toISOString(), speed: 1 });
+    expect(await post('/clock', '{"speed":30}')).toBe(200);
+    expect((await state()).clock.speed).toBe(30);
+    for (const wrong of ['{"speed":7}', '{}', '[]', 'fast', ''])
+      expect(await post('/clock', wrong)).toBe(400);
+    expect(await (await fetch(url)).text()).toContain('30 seconds');
   });
 
   it('switch what a source sends', async () => {

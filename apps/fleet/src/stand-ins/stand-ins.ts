@@ -6,6 +6,7 @@ import { MINUTE } from '../world/clock.js';
 import { SERVICES } from '../world/company.js';
 import { type Emission, SAMPLINGS, type Sent } from '../world/emission.js';
 import { LEVELS } from '../world/line.js';
+import { type LiveClock, type Speed, SPEEDS, speedOf } from '../world/live-clock.js';
 import { page } from './page.js';
 
 /** A message that somebody was sent. */
@@ -39,8 +40,12 @@ export class StandIns {
 
   constructor(
     private readonly fleet: Fleet,
-    private readonly now: () => number,
+    private readonly clock: LiveClock,
   ) {}
+
+  private now(): number {
+    return this.clock.now();
+  }
 
   listen(port: number): Promise<Server> {
     const server = createServer((request, response) => {
@@ -58,6 +63,7 @@ export class StandIns {
     runs: { job: string; id: string; state: string; at?: string; canStop: boolean; canRetry: boolean }[];
     sources: ({ service: string } & Emission & Sent)[];
     notices: Notice[];
+    clock: { now: string; speed: Speed };
   } {
     const now = this.now();
     const { episodes } = this.fleet;
@@ -92,6 +98,7 @@ export class StandIns {
         ...emissions.lastSent(name),
       })),
       notices: [...this.notices].reverse(),
+      clock: { now: new Date(now).toISOString(), speed: this.clock.speed },
     };
   }
 
@@ -114,6 +121,7 @@ export class StandIns {
     if (what === 'changes' && verb === 'revert') this.revert(id!, response);
     else if (what === 'runs' && verb === 'stop') this.stop(id!, response);
     else if (what === 'runs' && verb === 'retry') this.retry(id!, response);
+    else if (what === 'clock') this.setSpeed(body, response);
     else if (what === 'sources') this.switch(id!, body, response);
     else if (what === 'outbox' && CHANNELS.includes(id!)) this.keep(id!, body, response);
     else send(response, 404, { error: 'There is no such action.' });
@@ -138,6 +146,16 @@ export class StandIns {
     const again = this.fleet.retry(decodeURIComponent(id), now, nextMinute(now));
     if (again !== undefined) send(response, 200, { retried: id, as: again });
     else send(response, 409, { error: 'No such run failed of late, or it was tried again already.' });
+  }
+
+  private setSpeed(body: string, response: ServerResponse): void {
+    const speed = speedOf(jsonOr(body)?.speed);
+    if (speed === undefined) {
+      send(response, 400, { error: `Send JSON with a speed of ${SPEEDS.join(', ')}.` });
+      return;
+    }
+    this.clock.set(speed);
+    send(response, 200, { speed });
   }
 
   private switch(service: string, body: string, response: ServerResponse): void {
@@ -166,20 +184,25 @@ export class StandIns {
 
 /** The switches that a body sets; undefined where it is wrong. */
 function emissionOf(body: string): Partial<Emission> | undefined {
-  let given: unknown;
-  try {
-    given = JSON.parse(body);
-  } catch {
-    return undefined;
-  }
-  if (typeof given !== 'object' || given === null) return undefined;
-  const { level, sampling, payloads, ...others } = given as Record<string, unknown>;
+  const given = jsonOr(body);
+  if (!given) return undefined;
+  const { level, sampling, payloads, ...others } = given;
   const fits =
     Object.keys(others).length === 0 &&
     (level === undefined || (LEVELS as readonly unknown[]).includes(level)) &&
     (sampling === undefined || (SAMPLINGS as readonly unknown[]).includes(sampling)) &&
     (payloads === undefined || typeof payloads === 'boolean');
   return fits ? given : undefined;
+}
+
+/** An object in JSON; undefined for all else. */
+function jsonOr(body: string): Record<string, unknown> | undefined {
+  try {
+    const given: unknown = JSON.parse(body);
+    return typeof given === 'object' && given !== null ? (given as Record<string, unknown>) : undefined;
+  } catch {
+    return undefined;
+  }
 }
 
 /** The minute under way is simulated already; what is done takes effect with the next. */

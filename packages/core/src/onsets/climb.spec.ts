@@ -36,6 +36,25 @@ describe('a slow climb towards a limit', () => {
     expect(Math.abs(found.onset - began)).toBeLessThan(found.within);
   });
 
+  it('is none where most of it came at once, or where it comes at this time of every day', () => {
+    const rising = {
+      ...climbing(300, 0.02),
+      values: climbing(300, 0.02).values.map((value, at) => value + Math.max(0, at - (DAYS * DAY - 20)) * 3),
+    };
+    expect(climbOf(rising, limit(100), focus)).toBeUndefined();
+    const daily = {
+      from: 0,
+      step: STEP,
+      values: Array.from(
+        { length: DAYS * DAY },
+        (_, at) => 10 + 2 * random() + Math.max(0, (at % DAY) - 1140) * 0.2,
+      ),
+    };
+    expect(climbOf(daily, limit(100), focus)).toBeUndefined();
+    const first = { ...daily, values: daily.values.map((value, at) => (at < 2 * DAY ? 11 : value)) };
+    expect(climbOf(first, limit(100), focus)).toBeDefined();
+  });
+
   it('is none where the limit is far, where nothing climbs, or where no limit is known', () => {
     expect(climbOf(climbing(300, 0.2), limit(1000), focus)).toBeUndefined();
     expect(climbOf(climbing(0, 0), limit(20), focus)).toBeUndefined();

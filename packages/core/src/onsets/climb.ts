@@ -6,6 +6,11 @@ import type { Deviation } from './deviation.js';
 /** A climb is looked for over so many seconds before the end of the focus, or so many times its length. */
 const LOOK = 6 * 3600;
 const TIMES = 4;
+/** Of what it climbed, the most that may have come within a quarter of the time: the rest is no slow climb, but a step. */
+const AT_ONCE = 0.5;
+/** A day before, at the same time, it must not have climbed by this part as well: that is the time of day. */
+const HABIT = 0.5;
+const DAY = 86_400;
 /** Parts of that time: what it came from is the median of the first, what it came to that of the last. */
 const PARTS = 12;
 
@@ -28,10 +33,17 @@ export function climbOf(
   const leak = leakOf(own, step, limit);
   if (!leak || leak.left > length) return undefined;
   const part = Math.floor(own.length / PARTS);
-  const known = (some: readonly number[]): number[] => some.filter((value) => !Number.isNaN(value));
   const [first, last] = [known(own.slice(0, part)), known(own.slice(-part))];
   if (first.length === 0 || last.length === 0) return undefined;
   const [usual, value] = [median(first), median(last)];
+  if (isStep(own, part, value - usual)) return undefined;
+  const ago = Array.from(
+    { length: own.length },
+    (_, at) => values[start + at - Math.round(DAY / step)] ?? NaN,
+  );
+  const [then, later] = [known(ago.slice(0, part)), known(ago.slice(-part))];
+  if (then.length > 0 && later.length > 0 && median(later) - median(then) > HABIT * (value - usual))
+    return undefined;
   const above = Math.max(...first);
   let began = own.length - 1;
   while (began > 0 && !(own[began - 1]! <= above)) began--;
@@ -57,4 +69,15 @@ function lastOf({ from, step, values }: Regular, moment: number): number | undef
   for (let at = Math.min(values.length, Math.round((moment - from) / step)) - 1; at >= 0; at--)
     if (!Number.isNaN(values[at]!)) return values[at];
   return undefined;
+}
+
+const known = (some: readonly number[]): number[] => some.filter((value) => !Number.isNaN(value));
+
+/** Whether most of a climb came at once. */
+function isStep(own: readonly number[], part: number, climbed: number): boolean {
+  const levels = Array.from({ length: PARTS }, (_, at) => known(own.slice(at * part, (at + 1) * part))).map(
+    (some) => (some.length === 0 ? NaN : median(some)),
+  );
+  const quarter = PARTS / 4;
+  return levels.slice(quarter).some((level, at) => level - levels[at]! > AT_ONCE * climbed);
 }

@@ -1,7 +1,7 @@
 import type { Page } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { DEMO_DATA } from '../playwright.config.js';
+import { DEMO_DATA } from './playwright.config.js';
 
 export const MINUTE = 60_000;
 export const HOUR = 60 * MINUTE;
