@@ -117,7 +117,7 @@ test.describe('what sets it apart', () => {
     const findings = await page.getByTestId('findings').getByRole('link').allTextContents();
     await page.getByRole('button', { name: 'report' }).click();
     await page.getByRole('menuitem', { name: 'save with its data' }).click();
-    await page.getByRole('textbox', { name: 'Fields to redact' }).fill('sailing');
+    await page.getByRole('combobox', { name: 'Fields to redact' }).fill('sailing');
     await page.getByRole('option', { name: 'sailing', exact: true }).click();
     await page.keyboard.press('Escape');
     const download = page.waitForEvent('download');
