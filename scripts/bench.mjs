@@ -4,13 +4,17 @@
 // npm run bench -- kill MOMENTS: ends the server at random moments while lines come in.
 // npm run bench -- episodes DRAWS STRENGTH SEED [all | pairs | alone | quiet | latency-first | nearer-change]:
 //   whether the episodes are found, by the tool that has to find each.
+// npm run bench -- families DRAWS SEED: whether contrast names what a single family of features tells.
+// npm run bench -- analysis SERIES REQUESTS FEATURES ROUNDS: how long looking through series and contrast take.
 // npm run bench -- grouping DRAWS TEMPLATES LINES SEED [verbose]: how rightly lines are grouped into patterns.
 import { prepare, run } from './setup.mjs';
 
 const [what = 'intake', ...rest] = process.argv.slice(2);
-if (!['intake', 'engine', 'surprise', 'episodes', 'grouping', 'kill'].includes(what)) {
+if (
+  !['intake', 'engine', 'surprise', 'episodes', 'grouping', 'kill', 'families', 'analysis'].includes(what)
+) {
   console.error(
-    `There is no bench "${what}"; there are intake, engine, surprise, episodes, grouping and kill.`,
+    `There is no bench "${what}"; there are intake, engine, surprise, episodes, families, analysis, grouping and kill.`,
   );
   process.exit(1);
 }
