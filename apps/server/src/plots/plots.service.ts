@@ -12,6 +12,7 @@ import { type Deviation, deviationOf, hiddenInAverage } from '@flail/core/onsets
 import { normalRange, type Regular, type Steps } from '@flail/core/series';
 import { microsOf, momentText } from '@flail/core/time';
 import { Injectable } from '@nestjs/common';
+import { LRUCache } from 'lru-cache';
 import { badRequest } from '../problems/problem.js';
 import { PAST, STEP } from '../onsets/series-asked.service.js';
 import { deviationBody } from '../onsets/series-source.js';
@@ -21,6 +22,7 @@ import { QueryService } from '../query/query.service.js';
 import { SummaryService } from '../query/summary.service.js';
 import { RequestsService } from '../requests/requests.service.js';
 import { SeriesQueryService, stepsIn } from '../series/series-query.service.js';
+import { RecordStore } from '../store/record-store.js';
 
 const DAY = 86_400_000_000;
 const GHOSTS: Record<GhostName, number> = { day: DAY, week: 7 * DAY };
@@ -45,6 +47,8 @@ interface PlotWishes {
   ghosts: readonly GhostName[];
 }
 
+type Judgement = Pick<PlotAnswer, 'normal' | 'moved' | 'hidden'>;
+
 /** Draws whatever has numbers over time: metrics, figures of requests, patterns, expressions. */
 @Injectable()
 export class PlotsService {
@@ -54,6 +58,7 @@ export class PlotsService {
     private readonly rates: PatternRatesService,
     private readonly queries: QueryService,
     private readonly summaries: SummaryService,
+    private readonly store: RecordStore,
   ) {}
 
   async plot(
@@ -89,20 +94,41 @@ export class PlotsService {
   /** A source as one line in steps of a minute, over a window and the past that tells what is normal. */
   async past(asked: Asked, source: SeriesSource, window: Window, past = PAST): Promise<Regular> {
     const steps = minutes(window, past);
-    const whole: SeriesSource = source.of === 'metric' ? { ...source, by: [] } : source;
-    const { lines } = await this.draw(asked, whole, steps);
+    if (source.of === 'metric') {
+      const { metric, where = {}, aggregate } = source;
+      const question = { metric, where, by: [], aggregate, steps };
+      const [own] = (await this.series.regular(asked.dataset, asked.asker, question)).lines;
+      return own?.series ?? regularOf(steps, []);
+    }
+    const { lines } = await this.draw(asked, source, steps);
     if (lines.length > 1)
       throw badRequest('several-lines', 'This needs a single line; leave out what it is grouped by.');
     return regularOf(steps, lines[0]?.values ?? []);
   }
 
+  /** What was judged last: eight days of all members are read for it, and hardly change within a minute. */
+  private readonly judgements = new LRUCache<string, Promise<Judgement>>({ max: 100, ttl: 60_000 });
+
+  private judged(asked: Asked, source: SeriesSource, steps: Steps): Promise<Judgement> {
+    const { dataset, asker, window, scope } = asked;
+    const until = this.store.shownUntil(dataset);
+    const key = JSON.stringify([dataset.key, until, asker.services, window, scope, source, steps]);
+    let judgement = this.judgements.get(key);
+    if (!judgement) {
+      judgement = this.judge(asked, source, steps);
+      this.judgements.set(key, judgement);
+      // What failed is tried again.
+      judgement.catch(() => this.judgements.delete(key));
+    }
+    return judgement;
+  }
+
   /** What is normal at each step, whether the line left it in the window, and whom it may hide. */
-  private async judged(
-    asked: Asked,
-    source: SeriesSource,
-    steps: Steps,
-  ): Promise<Pick<PlotAnswer, 'normal' | 'moved' | 'hidden'>> {
-    const whole = await this.past(asked, source, asked.window);
+  private async judge(asked: Asked, source: SeriesSource, steps: Steps): Promise<Judgement> {
+    const [whole, members] = await Promise.all([
+      this.past(asked, source, asked.window),
+      this.membersMoved(asked, source),
+    ]);
     const focus = { from: asked.window.from / 1e6, to: asked.window.to / 1e6 };
     const before = whole.values.slice(
       0,
@@ -116,38 +142,34 @@ export class PlotsService {
     // What was never below nothing is not expected to be.
     const least = before.some((value) => value < 0) ? -Infinity : 0;
     const moved = deviationOf(whole, focus);
-    const hidden = await this.hiddenBy(asked, source, moved);
+    const hidden = hiddenInAverage(members, moved);
     return {
       normal: { low: at.map(({ low }) => Math.max(least, low)), high: at.map(({ high }) => high) },
       ...(moved && { moved: deviationBody(moved) }),
-      ...(hidden && { hidden }),
+      ...(hidden && { hidden: { member: hidden.member, ...deviationBody(hidden.deviation) } }),
     };
   }
 
-  /** A member that the average of a metric hides. */
-  private async hiddenBy(
+  /** Members of a metric that left their normal range, where their average is asked for: it may hide one. */
+  private async membersMoved(
     { dataset, asker, window }: Asked,
     source: SeriesSource,
-    average: Deviation | undefined,
-  ): Promise<PlotAnswer['hidden']> {
-    if (source.of !== 'metric' || (source.aggregate ?? 'avg') !== 'avg') return undefined;
+  ): Promise<{ member: string; deviation: Deviation }[]> {
+    if (source.of !== 'metric' || (source.aggregate ?? 'avg') !== 'avg') return [];
     const { metric, where = {} } = source;
-    const steps = minutes(window, PAST);
-    const answer = await this.series.query(dataset, asker, {
+    const { kind, lines } = await this.series.regular(dataset, asker, {
       metric,
       where,
       by: ['instance'],
       aggregate: 'max',
-      steps,
+      steps: minutes(window, PAST),
     });
-    if (answer.kind !== 'gauge' || answer.lines.length < 2) return undefined;
+    if (kind !== 'gauge' || lines.length < 2) return [];
     const focus = { from: window.from / 1e6, to: window.to / 1e6 };
-    const members = answer.lines.flatMap(({ labels, values }) => {
-      const deviation = deviationOf(regularOf(steps, values), focus);
+    return lines.flatMap(({ labels, series }) => {
+      const deviation = deviationOf(series, focus);
       return deviation ? [{ member: labels.instance ?? '', deviation }] : [];
     });
-    const found = hiddenInAverage(members, average);
-    return found && { member: found.member, ...deviationBody(found.deviation) };
   }
 
   private draw(asked: Asked, source: SeriesSource, steps: Steps): Promise<Drawn> {

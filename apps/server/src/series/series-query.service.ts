@@ -6,7 +6,14 @@ import type {
   SeriesLine,
 } from '@flail/contract';
 import type { Window } from '@flail/core';
-import { type Aggregate, aggregate, type Stepped, type Steps } from '@flail/core/series';
+import {
+  type Aggregate,
+  aggregate,
+  type Regular,
+  type SeriesKind,
+  type Stepped,
+  type Steps,
+} from '@flail/core/series';
 import { Injectable } from '@nestjs/common';
 import { Op } from 'sequelize';
 import type { Asker } from '../access/asker.js';
@@ -64,8 +71,47 @@ export class SeriesQueryService {
 
   /** The numbers of a metric over time, a line for each group. */
   async query(dataset: Dataset, asker: Asker, question: MetricQuestion): Promise<MetricsQueryAnswer> {
+    const { metric, steps } = question;
+    const { first, members, groups, shown, stepped, how } = await this.stepped(dataset, asker, question);
+    return {
+      metric,
+      unit: first.unit,
+      kind: first.kind,
+      aggregate: how,
+      from: momentText(steps.from),
+      step: steps.width / 1e6,
+      lines: shown.map((group, at) =>
+        lineOf(group.labels, group.members.length, stepped[at]!, how, first, steps),
+      ),
+      more: groups - shown.length,
+      exemplars: await this.exemplarsOf(members, windowOf(steps)),
+    };
+  }
+
+  /** The same, to be worked with: without extremes and exemplars. */
+  async regular(
+    dataset: Dataset,
+    asker: Asker,
+    question: MetricQuestion,
+  ): Promise<{ kind: SeriesKind; lines: { labels: Record<string, string>; series: Regular }[] }> {
+    const { steps } = question;
+    const { first, shown, stepped, how } = await this.stepped(dataset, asker, question);
+    return {
+      kind: first.kind,
+      lines: shown.map(({ labels }, at) => ({
+        labels,
+        series: {
+          from: steps.from / 1e6,
+          step: steps.width / 1e6,
+          values: aggregate(stepped[at]!, aggregateOf(how), { kind: first.kind }, steps),
+        },
+      })),
+    };
+  }
+
+  private async stepped(dataset: Dataset, asker: Asker, question: MetricQuestion) {
     const { metric, where, by, steps } = question;
-    const window = { from: steps.from, to: steps.from + steps.width * steps.count };
+    const window = windowOf(steps);
     const named = this.granted(dataset, asker).filter((one) => one.metric === metric);
     const [first] = named;
     if (!first) throw notFound('no-such-metric', `There is no metric "${metric}" in this data set.`);
@@ -97,20 +143,8 @@ export class SeriesQueryService {
         })),
       ),
     });
-    const how = question.aggregate ?? USUAL[first.kind];
-    return {
-      metric,
-      unit: first.unit,
-      kind: first.kind,
-      aggregate: how,
-      from: momentText(steps.from),
-      step: steps.width / 1e6,
-      lines: shown.map(({ labels, members }, at) =>
-        lineOf(labels, members.length, stepped[at]!, how, first, steps),
-      ),
-      more: groups.size - shown.length,
-      exemplars: await this.exemplarsOf(members, window),
-    };
+    const how: AggregateName = question.aggregate ?? USUAL[first.kind];
+    return { first, members, groups: groups.size, shown, stepped, how };
   }
 
   private granted(dataset: Dataset, { services }: Asker): Series[] {
@@ -137,6 +171,8 @@ export class SeriesQueryService {
     }));
   }
 }
+
+const windowOf = ({ from, width, count }: Steps): Window => ({ from, to: from + width * count });
 
 const USUAL = { gauge: 'avg', sum: 'rate', histogram: 'p95' } as const;
 

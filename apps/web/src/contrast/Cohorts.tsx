@@ -130,7 +130,7 @@ export function Cohorts({
 const Own = ({ label, value, onSet }: { label: string; value: string; onSet: (value: string) => void }) => (
   <TextInput
     size="xs"
-    w={120}
+    w={76}
     key={value}
     defaultValue={value}
     aria-label={label}

@@ -60,6 +60,27 @@ describe('points of a series', () => {
     expect([...merged.columns.get('count')!]).toEqual([NaN, 7, 8]);
   });
 
+  it('that follow one another are laid end to end, in whatever order they are given', () => {
+    const parts = [
+      pointsOf([50, 60], { value: [5, 6] }),
+      pointsOf([], {}),
+      pointsOf([10, 30], { value: [1, 3], count: [4, 4] }),
+      pointsOf([40], { count: [9] }),
+    ];
+    const merged = mergePoints(parts);
+    expect([...merged.times]).toEqual([10, 30, 40, 50, 60]);
+    expect([...merged.columns.get('value')!]).toEqual([1, 3, NaN, 5, 6]);
+    expect([...merged.columns.get('count')!]).toEqual([4, 4, 9, NaN, NaN]);
+    // Where two have the same moment, or one lies within another, they are put together point by point.
+    const over = mergePoints([
+      pointsOf([10, 40], { value: [1, 4] }),
+      pointsOf([40, 50], { value: [44, 5] }),
+      pointsOf([20], { value: [2] }),
+    ]);
+    expect([...over.times]).toEqual([10, 20, 40, 50]);
+    expect([...over.columns.get('value')!]).toEqual([1, 2, 44, 5]);
+  });
+
   it('are told apart by labels, whatever their order', () => {
     const of = (labels: Record<string, string>): string =>
       seriesKey({ metric: 'm', unit: '', kind: 'gauge', total: false, labels });

@@ -71,7 +71,12 @@ const noPoints = (): SeriesPoints => ({ times: new Float64Array(0), columns: new
 export function mergePoints(parts: readonly SeriesPoints[]): SeriesPoints {
   const filled = parts.filter(({ times }) => times.length > 0);
   if (filled.length === 0) return noPoints();
-  if (filled.length === 1 && rises(filled[0]!.times)) return filled[0]!;
+  if (filled.every(({ times }) => rises(times))) {
+    if (filled.length === 1) return filled[0]!;
+    const inTurn = [...filled].sort((a, b) => a.times[0]! - b.times[0]!);
+    if (inTurn.every(({ times }, at) => at === 0 || inTurn[at - 1]!.times.at(-1)! < times[0]!))
+      return joined(inTurn);
+  }
   const order = orderOf(filled);
   const names = new Set(filled.flatMap((part) => [...part.columns.keys()]));
   const times = new Float64Array(order.length);
@@ -83,6 +88,21 @@ export function mergePoints(parts: readonly SeriesPoints[]): SeriesPoints {
     for (let at = 0; at < order.length; at++)
       numbers[at] = sources[order.parts[at]!]?.[order.places[at]!] ?? NaN;
     columns.set(name, numbers);
+  }
+  return { times, columns };
+}
+
+/** Parts that follow one another, end to end: chunks mostly do, and are many. */
+function joined(parts: readonly SeriesPoints[]): SeriesPoints {
+  const length = parts.reduce((sum, { times }) => sum + times.length, 0);
+  const names = new Set(parts.flatMap((part) => [...part.columns.keys()]));
+  const times = new Float64Array(length);
+  const columns = new Map([...names].map((name) => [name, new Float64Array(length).fill(NaN)]));
+  let at = 0;
+  for (const part of parts) {
+    times.set(part.times, at);
+    for (const [name, numbers] of part.columns) columns.get(name)!.set(numbers, at);
+    at += part.times.length;
   }
   return { times, columns };
 }
