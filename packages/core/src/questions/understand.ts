@@ -1,26 +1,20 @@
 import { quoteValue } from '../query/expression.js';
 import type { TimeWindow } from '../time/window-text.js';
+import {
+  type AskedOf,
+  type Asks,
+  BESIDE,
+  CUES,
+  FAIL,
+  NOTHING,
+  OF,
+  POINTING,
+  REFUSED,
+  SLOW,
+  WRONG_WORDS,
+} from './cues.js';
 import { timeNamed } from './times.js';
 import { type Named, Names, STOP, type Token, type Vocabulary } from './words.js';
-
-/** What is asked for. */
-export type Asks =
-  | 'which go wrong'
-  | 'which are most'
-  | 'how many'
-  | 'first'
-  | 'last'
-  | 'moved'
-  | 'changed'
-  | 'new'
-  | 'apart'
-  | 'why'
-  | 'slowest'
-  | 'stuck'
-  | 'show';
-
-/** What it is asked of. */
-export type AskedOf = 'requests' | 'runs' | 'records';
 
 /** A question as it was understood: what is computed, of what, and when. */
 export interface Understood {
@@ -48,69 +42,6 @@ export interface Reading {
   understood?: Understood;
   unread: string[];
 }
-
-interface Cue {
-  asks: Asks;
-  /** All of these have to be in the sentence. */
-  words: RegExp[];
-}
-
-const FAIL =
-  /^(fail(s|ed|ing|ures?)?|errors?|broken?|breaks?|wrong|bad(ly)?|unsuccessful(ly)?|crash(es|ed|ing)?)$/;
-const REFUSED = /^(refus(e|es|ed|al|als)|reject(s|ed|ions?)?|denied)$/;
-const SLOW = /^(slow(er|est|ly)?|latency|latencies|long(er|est)?|duration|durations|takes?)$/;
-
-const WRONG_WORDS = { failed: FAIL, refused: REFUSED, slow: SLOW } as const;
-
-/** In this order: the first whose words are all there is what is asked for. */
-const CUES: Cue[] = [
-  { asks: 'stuck', words: [/^(stuck|hang(s|ing)?|hung|frozen)$/] },
-  {
-    asks: 'moved',
-    words: [/^(moved?|moves|moving|spik(e|es|ed|ing)|origin|deviat(e|es|ed|ing|ions?)|onsets?)$/],
-  },
-  { asks: 'moved', words: [/^when$/, /^(start(s|ed)?|beg[aiu]ns?)$/, FAIL] },
-  {
-    asks: 'changed',
-    words: [
-      /^(chang(e|es|ed|ing)|deploy(s|ed|ments?)?|releas(e|es|ed)|rollouts?|configured|restart(s|ed)?)$/,
-    ],
-  },
-  {
-    asks: 'apart',
-    words: [/^(common|apart|separat(e|es|ed)|distinguish(es|ed)?|differ(s|ent|ence|ences)?|signatures?)$/],
-  },
-  { asks: 'why', words: [/^(why|causes?|caused|reasons?|investigate|explain)$/] },
-  { asks: 'first', words: [/^(first|earliest|begin|began|begun|starts?|started)$/] },
-  { asks: 'first', words: [/^since$/, /^when$/] },
-  { asks: 'last', words: [/^(last|latest|stop|stopped|ended?)$/] },
-  { asks: 'how many', words: [/^how$/, /^(many|often|much)$/] },
-  { asks: 'how many', words: [/^(count|number)$/] },
-  { asks: 'new', words: [/^(new|novel|unusual|unseen|strange|odd)$/] },
-  { asks: 'show', words: [/^(show|find|list|search|see|lines?|logs?|records?|messages?)$/] },
-];
-
-const OF: [of: AskedOf, words: RegExp][] = [
-  ['runs', /^(runs?|jobs?|batch(es)?|scheduled)$/],
-  ['requests', /^(requests?|calls?|traces?|operations?|routes?|endpoints?)$/],
-  ['records', /^(lines?|logs?|logged|records?|messages?|warnings?|stack)$/],
-];
-
-/** Words that only go with what is asked for: the verb of "when did … first appear". */
-const COMING = /^(appear(s|ed)?|seen|see|occur(s|red)?|come|came|logged|written|show|up)$/;
-const BESIDE: Partial<Record<Asks, RegExp>> = {
-  first: COMING,
-  last: COMING,
-  'how many': COMING,
-  apart: /^(sets?|healthy|well|good|others|have)$/,
-  why: /^(healthy|well|good)$/,
-  moved: /^(first|before|after|with|since|when)$/,
-  changed: /^(first|before|after|since)$/,
-  new: /^(anything|something|patterns?|kinds?)$/,
-};
-const NOTHING = /^$/;
-/** Words that point at what was asked before. */
-const POINTING = /^(they|them|those|these|that|it|there)$/;
 
 /** The words of a question, and which of them were made use of. */
 class Sentence {
