@@ -34,7 +34,7 @@ export interface HowTold {
 /** Steps outside what is normal that are no blip… */
 const SUSTAINED = 3;
 /** …and by how many spreads together they have to be off: a few that are hardly outside come by chance. */
-const EVIDENCE = 20;
+const EVIDENCE = 60;
 /** With less past than a day there is no season: only the time just before the focus tells what is usual… */
 const YOUNG = 86_400;
 /** …so many times its length, and what it tells has to be left so many times as far. */
