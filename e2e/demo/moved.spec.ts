@@ -26,7 +26,7 @@ test.describe('what moved with it', () => {
     const places = stages.map(place);
     expect(places.every((at) => at >= 0)).toBe(true);
     const [operations, rejected, queue, latency, refusals] = places;
-    expect(operations).toBe(0);
+    expect(operations).toBeLessThan(queue!);
     expect(rejected).toBeLessThan(queue!);
     // A gauge that is read once a minute still stands before refusals that are told to the second.
     expect(queue).toBeLessThan(refusals!);
@@ -80,7 +80,8 @@ test.describe('what moved with it', () => {
     await expect(page.getByTestId('plot')).toHaveCount(4);
     await expect(page.getByTestId('plot-finding').first()).toContainText('times, from');
     await page.getByTestId('find-series').fill('queue.depth');
-    await page.getByRole('button', { name: 'lay queue.depth over the chosen plot' }).click();
+    // The metric comes first, the lines that say so after it.
+    await page.getByRole('button', { name: 'lay queue.depth over the chosen plot' }).first().click();
     await expect(page.getByTestId('plot').first()).toContainText('store.operations and queue.depth');
     await accessible(page);
     await page.goto(page.url());

@@ -13,7 +13,7 @@ test.describe('what is wrong, for whom', () => {
     const finding = page.getByTestId('finding');
     await expect(finding).toContainText(/of requests fail, since .+ is usual/);
     await expect(finding).toContainText('they begin at berth-allocator, in all of its instances alike');
-    await expect(finding).toContainText(/boardings a minute \d+% down/);
+    await expect(finding).toContainText(/boardings a minute [\d.]+% down/);
     await expect(page.getByTestId('checks')).toContainText('in one instance only');
     await accessible(page);
 
