@@ -20,6 +20,8 @@ import { RunsService } from '../runs/runs.service.js';
 const ROWS = 10;
 const PATTERNS = 60;
 const MOST_CHANGES = 200;
+/** Only the figures, no request of the list. */
+const TALLIES = { preset: 'all', order: 'newest', limit: 0, offset: 0, steps: 1 } as const;
 const WORDS = { failed: 'fail', refused: 'are refused', slow: 'are slow' } as const;
 
 /** Answers a question that was understood, each kind by the computation of the view that it belongs to. */
@@ -58,7 +60,8 @@ export class AnswersService {
       case 'apart':
         return [await this.apart(asked, understood)];
       case 'why':
-        return [await this.why(asked)];
+        // An investigation is of requests; of runs, what sets the failed ones apart is what is known.
+        return [await (understood.of === 'runs' ? this.apart(asked, understood) : this.why(asked))];
       case 'slowest':
         return [await this.slowest(asked)];
       case 'stuck':
@@ -78,8 +81,8 @@ export class AnswersService {
   }
 
   private async requestsWrong(asked: Asked, understood: Understood): Promise<QuestionPartBody> {
-    const { by, wrong = 'failed', service, operation } = understood;
-    const which = { ...(operation !== undefined && service !== undefined && { service, operation }) };
+    const { by, wrong = 'failed' } = understood;
+    const which = operationIn(understood);
     if (by === undefined) return this.operationsWrong(asked, wrong);
     const { values, looked, of } = await this.requests.byField(asked, { field: by, wrong, ...which });
     const worst = values.filter((one) => one.wrong > 0);
@@ -107,14 +110,8 @@ export class AnswersService {
     asked: Asked,
     wrong: 'failed' | 'refused' | 'slow',
   ): Promise<QuestionPartBody> {
-    const { operations } = await this.requests.search(asked, {
-      preset: 'all',
-      order: 'newest',
-      limit: 0,
-      offset: 0,
-      steps: 1,
-    });
     if (wrong === 'slow') return this.slowest(asked);
+    const { operations } = await this.requests.search(asked, TALLIES);
     const rows = worstFirst(
       operations.map(({ service, operation, focus }) => ({
         name: `${service} ${operation}`,
@@ -206,11 +203,8 @@ export class AnswersService {
     if (understood.of === 'requests') {
       const { wrong } = understood;
       const { focus, baseline } = await this.requests.search(asked, {
-        preset: 'all',
-        order: 'newest',
-        limit: 0,
-        offset: 0,
-        steps: 1,
+        ...TALLIES,
+        ...operationIn(understood),
       });
       const of = (one: typeof focus): number =>
         (wrong === undefined ? one.all : wrong === 'slow' ? one.slow : one.outcomes[wrong]).count;
@@ -231,12 +225,14 @@ export class AnswersService {
     };
   }
 
-  private async atTheEdge(asked: Asked, { asks, of, wrong }: Understood): Promise<QuestionPartBody> {
+  private async atTheEdge(asked: Asked, understood: Understood): Promise<QuestionPartBody> {
+    const { asks, of, wrong } = understood;
     const first = asks === 'first';
     if (of === 'requests') {
       const preset: RequestPreset = wrong ?? 'all';
       const { requests, matched } = await this.requests.search(asked, {
         preset,
+        ...operationIn(understood),
         order: first ? 'oldest' : 'newest',
         limit: 1,
         offset: 0,
@@ -343,7 +339,10 @@ export class AnswersService {
     return {
       text: findings.length === 0 ? 'Nothing goes wrong in this time.' : findings.map(findingText).join(' '),
       view: 'Contrast',
-      address: addressOf(asked, '/contrast'),
+      address: addressOf(asked, '/contrast', {
+        ...(of === 'runs' && { items: 'runs' }),
+        ...(of === 'runs' && job !== undefined && { job }),
+      }),
     };
   }
 
@@ -362,13 +361,7 @@ export class AnswersService {
   }
 
   private async slowest(asked: Asked): Promise<QuestionPartBody> {
-    const { operations } = await this.requests.search(asked, {
-      preset: 'all',
-      order: 'newest',
-      limit: 0,
-      offset: 0,
-      steps: 1,
-    });
+    const { operations } = await this.requests.search(asked, TALLIES);
     const rows = operations
       .flatMap(({ service, operation, focus, baseline }) =>
         focus.p95 === undefined
@@ -426,6 +419,10 @@ export class AnswersService {
     };
   }
 }
+
+/** The operation that a question names. */
+const operationIn = ({ service, operation }: Understood): { service?: string; operation?: string } =>
+  service !== undefined && operation !== undefined ? { service, operation } : {};
 
 /** The first rows of what was found, and how many more there are. */
 function table<T>(

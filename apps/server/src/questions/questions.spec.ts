@@ -141,6 +141,9 @@ describe('questions in plain words', () => {
     ['which jobs fail', /moult is the worst job: 33% failed/],
     ['what moved first', /./],
     ['why do requests fail', /./],
+    // Four that failed are too few to tell of; it is asked of runs all the same.
+    ['why do runs of moult fail', /^What sets the failing apart\?/],
+    ['how many POST /eggs requests failed', /^(29|30) of \d+ requests fail/],
   ])('%s', async (question, answer) => {
     const { understood, unread, parts } = await ask(question);
     expect(unread).toEqual([]);
