@@ -4,7 +4,7 @@ import { Random } from '../apps/fleet/src/world/random.js';
 import { DAY, HOUR } from '../apps/fleet/src/world/clock.js';
 import { type Check, onsetChecks, quietGroups } from './episodes/onsets.js';
 import { quietSignatures, signatureChecks } from './episodes/signatures.js';
-import { drawPlacements, startWorld } from './episodes/world.js';
+import { DAYS_BEFORE, drawPlacements, QUIET_DAYS, startWorld } from './episodes/world.js';
 
 /**
  * Whether the episodes are found by the tools that have to find them, on fleets whose names, seeds and moments are
@@ -52,7 +52,7 @@ function idsOf(index: number): readonly EpisodeId[] {
 }
 
 console.log(`${DRAWS} draws, strength ${STRENGTH}, seed ${seed}, ${mode}`);
-let hours = 0;
+let days = 0;
 const groups: string[] = [];
 const claims: string[] = [];
 // Draws are made in their order, so that one of them can be looked at alone.
@@ -67,13 +67,19 @@ for (let index = 0; index < DRAWS; index++) {
     strength: STRENGTH,
     together: mode === 'pairs',
   });
-  const world = await startWorld({ seed: `${seed}/${index}`, anchor, episodes, scale: SCALE, variants });
+  const world = await startWorld({
+    seed: `${seed}/${index}`,
+    anchor,
+    episodes,
+    scale: SCALE,
+    variants,
+    ...(mode === 'quiet' && { days: DAYS_BEFORE + QUIET_DAYS }),
+  });
   const draw = `draw ${index}${mode === 'pairs' ? ` (${ids.join(', ')})` : ''}`;
   try {
     if (mode === 'quiet') {
-      const found = await quietGroups(world);
-      hours += found.hours;
-      groups.push(...found.groups.map((one) => `${draw}: ${one}`));
+      days += QUIET_DAYS;
+      groups.push(...(await quietGroups(world)).map((one) => `${draw}: ${one}`));
       claims.push(...(await quietSignatures(world)).map((one) => `${draw}: ${one}`));
     } else {
       note(draw, await onsetChecks(world, own));
@@ -90,7 +96,7 @@ for (const [what, { held, of, failures }] of all) {
   for (const failure of failures) console.log(`    ${failure}`);
 }
 if (mode === 'quiet') {
-  console.log(`groups on quiet days: ${groups.length} in ${(hours / 24).toFixed(1)} days`);
+  console.log(`groups on quiet days: ${groups.length} in ${days} days`);
   for (const group of groups) console.log(`    ${group}`);
   console.log(`signatures claimed on quiet days: ${claims.length}`);
   for (const claim of claims) console.log(`    ${claim}`);

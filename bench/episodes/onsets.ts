@@ -1,7 +1,7 @@
 import type { OnsetsSearchAnswer } from '@flail/contract';
 import type { Random } from '../../apps/fleet/src/world/random.js';
-import { HOUR, MINUTE } from '../../apps/fleet/src/world/clock.js';
-import { windowsOf, type World } from './world.js';
+import { MINUTE } from '../../apps/fleet/src/world/clock.js';
+import { quietWindows, windowsOf, type World } from './world.js';
 
 /** Whether a claim held, and what stood there instead. */
 export interface Check {
@@ -80,15 +80,13 @@ export async function onsetChecks(world: World, random: Random): Promise<Check[]
   return checks;
 }
 
-/** How many groups stand on the ladder of times at which nothing is wrong. */
-export async function quietGroups(world: World): Promise<{ hours: number; groups: string[] }> {
+/** What stands on the ladders of times at which nothing is wrong. */
+export async function quietGroups(world: World): Promise<string[]> {
   const groups: string[] = [];
-  const hours = 30;
-  for (let back = hours; back > 0; back -= 2) {
-    const from = world.anchor - back * HOUR;
-    const ladder = await world.post<OnsetsSearchAnswer>('onsets/search', windowsOf(from, from + 2 * HOUR));
+  for (const windows of quietWindows(world)) {
+    const ladder = await world.post<OnsetsSearchAnswer>('onsets/search', windows);
     for (const { service, measure, onset, spreads } of ladder.groups)
       groups.push(`${onset} ${service} ${measure} (${spreads.toFixed(0)} spreads)`);
   }
-  return { hours, groups };
+  return groups;
 }

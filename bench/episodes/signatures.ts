@@ -12,7 +12,7 @@ import { SLOW_CLASS } from '../../apps/fleet/src/episodes/hull-tiles.js';
 import type { Random } from '../../apps/fleet/src/world/random.js';
 import { DAY, HOUR, MINUTE } from '../../apps/fleet/src/world/clock.js';
 import type { Check } from './onsets.js';
-import { windowsOf, type World } from './world.js';
+import { quietWindows, windowsOf, type World } from './world.js';
 
 const termText = ({ feature, is, values, low, high }: SignatureBody['terms'][number]): string =>
   `${feature.service ?? ''} ${feature.name} ${is} ${values?.join('|') ?? [low, high].join('..')}`.trim();
@@ -163,9 +163,8 @@ export async function signatureChecks(world: World, random: Random): Promise<Che
 /** Signatures that are claimed of times at which nothing is wrong. */
 export async function quietSignatures(world: World): Promise<string[]> {
   const claimed: string[] = [];
-  for (let back = 30; back > 0; back -= 2) {
-    const from = world.anchor - back * HOUR;
-    const found = await world.post<ContrastAnswer>('contrast', windowsOf(from, from + 2 * HOUR));
+  for (const windows of quietWindows(world)) {
+    const found = await world.post<ContrastAnswer>('contrast', windows);
     for (const { terms, coverage, purity } of found.signatures)
       claimed.push(
         `${found.first.outcome ?? ''} ${terms.map(termText).join(' & ')} (${coverage.toFixed(2)}/${purity.toFixed(2)}, of ${found.first.kept})`,

@@ -12,8 +12,8 @@ import { type Disguise, drawDisguise } from '../../apps/fleet/src/world/disguise
 import { Random } from '../../apps/fleet/src/world/random.js';
 import { addSignals, noSignals } from '../../apps/fleet/src/world/signals.js';
 
-/** Days of history that are sent: enough to know what is normal by the time of day. */
-export const HISTORY_DAYS = 3;
+/** Days of history that are sent where nothing else is wanted: enough to know what is normal by the time of day. */
+const HISTORY_DAYS = 3;
 const STRETCH = 64_000;
 
 /** A fleet whose names are drawn, its history in a server of its own. */
@@ -32,6 +32,7 @@ interface Wanted {
   episodes: Placements;
   scale: number;
   variants?: readonly Variant[];
+  days?: number;
 }
 
 /** Hours before the anchor at which something can begin; at night there is little that can go wrong. */
@@ -70,13 +71,20 @@ export function drawPlacements(
 }
 
 /** Starts a server on an empty store and sends it the history of a fleet. */
-export async function startWorld({ seed, anchor, episodes, scale, variants = [] }: Wanted): Promise<World> {
+export async function startWorld({
+  seed,
+  anchor,
+  episodes,
+  scale,
+  variants = [],
+  days = HISTORY_DAYS,
+}: Wanted): Promise<World> {
   const data = mkdtempSync(join(tmpdir(), 'flail-episodes-'));
   const { server, url } = await startServer(data);
   const disguise = drawDisguise(new Random(`disguise/${seed}`));
   const fleet = new Fleet({ seed, anchor, episodes, scale, variants });
   const sender = new Sender(url, seed, disguise);
-  const first = anchor - HISTORY_DAYS * DAY;
+  const first = anchor - days * DAY;
   for (let at = first; at < anchor;) {
     const signals = noSignals();
     const name = String(at);
@@ -140,3 +148,12 @@ export const windowsOf = (from: number, to: number) => ({
   baseline: { from: iso(from - (to - from)), to: iso(from) },
   scope: '',
 });
+
+/** Quiet days that are looked at, two hours at a time, after as many others as tell what is normal. */
+export const QUIET_DAYS = 10;
+export const DAYS_BEFORE = 8;
+
+export function* quietWindows({ anchor }: World): Generator<ReturnType<typeof windowsOf>> {
+  for (let from = anchor - QUIET_DAYS * DAY; from < anchor; from += 2 * HOUR)
+    yield windowsOf(from, from + 2 * HOUR);
+}

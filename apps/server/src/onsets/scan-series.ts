@@ -1,11 +1,4 @@
-import {
-  climbOf,
-  type Deviation,
-  deviationOf,
-  type Moved,
-  type SeriesOf,
-  silenceOf,
-} from '@flail/core/onsets';
+import { climbOf, type Deviation, deviationOf, type Moved, silenceOf } from '@flail/core/onsets';
 import type { Window } from '@flail/core';
 import type { Regular } from '@flail/core/series';
 import type { Progress } from '../told/progress.js';
@@ -28,7 +21,7 @@ export async function scanSeries(
   const focus = { from: window.from / SECOND, to: Math.min(window.to / SECOND, last) };
   const moved: Moved[] = [];
   const limits = limitsIn(table);
-  for (const [at, { series, told, ...row }] of table.entries()) {
+  for (const [at, { series, told, always, ...row }] of table.entries()) {
     if (at % AT_ONCE === 0) {
       progress.tell(at, table.length);
       await new Promise((resolve) => setImmediate(resolve));
@@ -37,7 +30,7 @@ export async function scanSeries(
     const climb = limits.climb(row, series, focus);
     const deviation = climb ?? deviationOf(series, focus, told);
     if (deviation) moved.push({ ...row, ...(climb && { kind: 'saturation' }), deviation });
-    const silence = !deviation && isMeasured(row.drawn) && silenceOf(series, focus);
+    const silence = !deviation && always && silenceOf(series, focus);
     if (silence)
       moved.push({
         ...row,
@@ -78,9 +71,6 @@ function limitsIn(table: SeriesTable) {
   };
   return { climb };
 }
-
-/** Figures of requests have no value where there were too few. */
-const isMeasured = (drawn: SeriesOf): boolean => drawn.of === 'metric' && drawn.aggregate !== 'p95';
 
 /** End of the last step that has a value, seconds. */
 function lastKnown({ from, step, values }: Regular): number {

@@ -30,6 +30,8 @@ const AT_ONCE = 40;
 export interface TableRow extends Omit<Moved, 'deviation'> {
   series: Regular;
   told?: HowTold;
+  /** It is measured all the time; of what is counted as it happens, nothing comes where nothing happens. */
+  always?: true;
 }
 
 /** All series of a data set in equal steps, and the figures of requests by operation. */
@@ -83,7 +85,8 @@ export async function metricRows(
         const key = `${service}\n${measure}`;
         const sum = histograms.get(key);
         if (sum) addSteps(sum.stepped, stepped);
-        else histograms.set(key, { ...found, member: service, metric, labels: shared(labels), stepped });
+        else
+          histograms.set(key, { ...found, member: service, metric, labels: shared(labels), stepped, total });
         continue;
       }
       const how = kind === 'gauge' ? 'avg' : 'rate';
@@ -93,6 +96,7 @@ export async function metricRows(
           drawn: { of: 'metric', metric, labels, aggregate: how },
           unit: kind === 'gauge' ? unit : `${unit}/s`,
           ...(kind === 'sum' && { told: { grain: 1 / step } }),
+          ...((kind === 'gauge' || total) && { always: true }),
         },
         kind === 'gauge' ? 'gauge' : 'rate',
         { from, step, values: aggregate(stepped, how, { kind }, steps) },
@@ -100,15 +104,15 @@ export async function metricRows(
     }
     progress.tell(Math.min(at + AT_ONCE, members.length), members.length);
   }
-  for (const { metric, labels, stepped, ...found } of histograms.values()) {
+  for (const { metric, labels, stepped, total, ...found } of histograms.values()) {
     const of = (how: Aggregate): Float64Array => aggregate(stepped, how, { kind: 'histogram' }, steps);
     const drawn = (how: 'rate' | 'p95'): SeriesOf => ({ of: 'metric', metric, labels, aggregate: how });
     const count = { ...found, id: `${found.id} count`, measure: `${found.measure} count`, unit: '/s' };
-    add({ ...count, drawn: drawn('rate'), told: { grain: 1 / step } }, 'rate', {
-      from,
-      step,
-      values: of('rate'),
-    });
+    add(
+      { ...count, drawn: drawn('rate'), told: { grain: 1 / step }, ...(total && { always: true }) },
+      'rate',
+      { from, step, values: of('rate') },
+    );
     const values = of({ percentile: 95 }).map((value, at) => (stepped.count[at]! >= FIRM ? value : NaN));
     const edges = edgesOf(stepped);
     const p95 = {
@@ -154,6 +158,7 @@ interface Summed {
   metric: string;
   labels: Record<string, string>;
   stepped: Stepped;
+  total: boolean;
 }
 
 /** Bounds of the buckets of a histogram, in their order. */

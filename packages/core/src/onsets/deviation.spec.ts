@@ -73,6 +73,34 @@ describe('a deviation', () => {
     expect(deviationOf(weekly, last)).toBeDefined();
   });
 
+  it('has to go further the fewer days tell what is usual', () => {
+    const of = (days: number, far: number) => {
+      const noise = pseudoRandom(5);
+      const length = days * DAY;
+      const values = Array.from(
+        { length },
+        (_, at) => 100 + 8 * (noise() - 0.5) + (at >= length - 30 ? far : 0),
+      );
+      return deviationOf(
+        { from: START, step: MINUTE, values },
+        { from: START + (length - 60) * MINUTE, to: START + length * MINUTE },
+      );
+    };
+    // The spread is about three: twenty are six or seven of them, of which three and a half have to be left over.
+    expect(of(8, 20)).toBeDefined();
+    expect(of(1, 20)).toBeUndefined();
+    expect(of(1, 60)).toBeDefined();
+    expect(of(8, 20)!.spreads).toBeGreaterThan(of(3, 20)!.spreads);
+  });
+
+  it('is none where it wandered half as far at other times, for as long', () => {
+    // What wanders slowly leaves a range that is told from few days more easily than noise does.
+    const wanders = (far: number) => (at: number) =>
+      usual(at) + (at >= END - 40 ? 40 : at % 700 < 60 && at < END - 100 ? far : 0);
+    expect(deviationOf(series(wanders(2)), focus)).toBeDefined();
+    expect(deviationOf(series(wanders(26)), focus)).toBeUndefined();
+  });
+
   it('is no blip, no trifle, no gap and no habit', () => {
     expect(deviationOf(series(usual), focus)).toBeUndefined();
     expect(

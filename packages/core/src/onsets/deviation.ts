@@ -35,11 +35,9 @@ export interface HowTold {
 const SUSTAINED = 3;
 /** …and by how many spreads together they have to be off: a few that are hardly outside come by chance. */
 const EVIDENCE = 60;
-/** With less past than a day there is no season: only the time just before the focus tells what is usual… */
-const YOUNG = 86_400;
-/** …so many times its length, and what it tells has to be left so many times as far. */
+const DAY = 86_400;
+/** With less past than a day there is no season: only the time just before the focus, so many times its length, tells what is usual. */
 const JUST_BEFORE = 3;
-const FARTHER = 2;
 /** Part of a histogram's bucket within which its percentiles are not told apart. */
 const IN_BUCKET = 0.25;
 /** Steps before those outside in which a departure may have begun. */
@@ -55,11 +53,14 @@ const BEYOND = 1.5;
 /** Smaller changes, as a part of what is expected, are no news. */
 const MATTERS = 0.15;
 const YOUNG_MATTERS = 0.5;
-/** A stretch like this in the past, so many times, is a habit. */
+/** A stretch like this in the past, so many times, is a habit; none has to be longer than so many steps. */
 const HABIT = 3;
-const WEEK = 7 * 86_400;
+const LONG = 30;
+const WEEK = 7 * DAY;
 /** Spreads are no smaller than this part of what is expected: of a series that hardly moves, every twitch would count. */
 const LEAST_SPREAD = 0.02;
+/** Of what never moved at all nothing tells how far off it is; more than so many spreads say nothing more. */
+const FURTHEST = 1000;
 
 /**
  * How a series left what is normal in a focus, told from its past: the longest and furthest stretch of at least
@@ -78,12 +79,13 @@ export function deviationOf(
   const first = Math.round((focus.from - from) / step);
   const end = Math.min(values.length, Math.round((focus.to - from) / step));
   if (first <= 0 || end - first < SUSTAINED) return undefined;
-  const young =
-    first * step < YOUNG || values.findIndex((value) => !Number.isNaN(value)) > first - YOUNG / step;
+  const days = ((first - values.findIndex((value) => !Number.isNaN(value))) * step) / DAY;
+  const young = days < 1;
   const since = young ? Math.max(0, first - JUST_BEFORE * (end - first)) : 0;
   const normal = normalRange({ from: from + since * step, step, values: values.slice(since, first) });
   if (!normal) return undefined;
-  const farther = young ? FARTHER : 1;
+  // What few days tell is itself off by as much as the days differ: it has to be left further.
+  const farther = 1 + 1 / Math.max(1, days);
   const { edges = [], grain = 0 } = told;
   const finest = (usual: number, value: number): number =>
     Math.max(IN_BUCKET * bucketAt(edges, value), Math.sqrt(grain * Math.max(usual, grain / 4)));
@@ -93,7 +95,8 @@ export function deviationOf(
     if (Number.isNaN(known[at]!) && !Number.isNaN(values[at]!)) {
       const { expected: usual, spread } = normal.at(from + at * step);
       const least = Math.max(LEAST_SPREAD * Math.abs(usual), finest(usual, values[at]!), 1e-12);
-      known[at] = (values[at]! - usual) / Math.max(spread, least) / farther;
+      const off = (values[at]! - usual) / Math.max(spread, least) / farther;
+      known[at] = Math.max(-FURTHEST, Math.min(FURTHEST, off));
     }
     return known[at]!;
   };
@@ -126,10 +129,8 @@ export function deviationOf(
   const spreads = median(own.map((at) => Math.abs(offBy(at))));
   if (Math.abs(value - usual) < (young ? YOUNG_MATTERS : MATTERS) * Math.abs(usual)) return undefined;
   // Has it been like this before? Half as long and half as far is enough.
-  let before = 0;
-  const least = Math.max(SUSTAINED, own.length / 2);
-  for (const stretch of stretchesOf(0, start, (at) => side * offBy(at) > Math.max(LIMIT, spreads / 2)))
-    if (stretch.steps.length >= Math.min(least, 30)) before++;
+  const size = Math.floor(Math.min(LONG, Math.max(SUSTAINED, own.length / 2)));
+  const before = timesBeyond(spreads / 2, { start, size, offBy: (at) => side * offBy(at) });
   if (before >= HABIT || aWeekAgo(best.from, best.to, spreads)) return undefined;
   // A day of the week of its own, in so little history that normal knows none, shows a week before.
   function aWeekAgo(start: number, end: number, far: number): boolean {
@@ -137,7 +138,7 @@ export function deviationOf(
     const then: number[] = [];
     for (let at = start; at < end; at++)
       if (at >= ago && !Number.isNaN(values[at - ago]!)) then.push(side * offBy(at - ago));
-    return then.length >= SUSTAINED && median(then) > Math.max(LIMIT, far / 2);
+    return then.length >= SUSTAINED && median(then) > far / 2;
   }
   // A step in which it changed tells by how far it got when in it that was: little at its end, nearly all at once.
   const lateBy = (at: number): number => {
@@ -164,6 +165,24 @@ export function deviationOf(
     spreads,
     alike: before,
   };
+}
+
+/** How many times the past was off by more than some spreads for so many steps, in the middle. */
+function timesBeyond(
+  spreads: number,
+  { start, size, offBy }: { start: number; size: number; offBy: (at: number) => number },
+): number {
+  let times = 0;
+  let was = false;
+  for (let at = 0; at + size <= start; at += size) {
+    const known = Array.from({ length: size }, (_, step) => offBy(at + step)).filter(
+      (one) => !Number.isNaN(one),
+    );
+    const is = known.length >= SUSTAINED && median(known) > spreads;
+    if (is && !was) times++;
+    was = is;
+  }
+  return times;
 }
 
 /** Width of the bucket that a value lies in. */

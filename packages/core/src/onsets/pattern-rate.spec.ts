@@ -33,6 +33,21 @@ describe('lines of a pattern that came up', () => {
     expect(found.value).toBeGreaterThan(5 * found.usual);
   });
 
+  it('have to be more where they have not come for a day yet', () => {
+    const young = (times: number) =>
+      rateDeviation(
+        series((minute) => (minute < -1000 ? 0 : minute >= -30 ? 20 * times : 20)),
+        focus,
+      );
+    expect(young(4)).toBeUndefined();
+    expect(young(8)).toBeDefined();
+    const old = rateDeviation(
+      series((minute) => (minute >= -30 ? 80 : 20)),
+      focus,
+    );
+    expect(old).toBeDefined();
+  });
+
   it.each([
     ['as often as ever', (minute: number) => (minute % 3 === 0 ? 4 : 2)],
     ['a few only', (minute: number) => (minute >= -14 ? 1 : 0)],

@@ -7,9 +7,11 @@ const BINS = 36;
 /** Times as many as usual, and standard deviations of chance (Poisson) above it, that are no chance. */
 const TIMES = 3;
 const SPREADS = 3;
+/** Of what has not come for a day yet nobody knows at which times of the day it comes: it has to be so many times as many. */
+const YOUNG = 2;
 /** Lines of a focus below which they are no series: single lines stand in Patterns. */
 const ENOUGH = 15;
-/** Stretches of the past with half as many lines that make it a habit. */
+/** Stretches of the past with half as many lines beyond what is usual that make it a habit. */
 const HABIT = 3;
 const DAY = 86_400;
 /** Seconds within which the time of a first line tells when it began: as far as clocks and senders' buffers are off. */
@@ -46,7 +48,9 @@ export function rateDeviation(
   for (let at = first - perDay; at >= 0; at -= perDay) others.push(sumOf(at, at + length) / length);
   const before = first === 0 ? 0 : sumOf(first - length, first) / Math.min(first, length);
   const usual = Math.max(before, others.length === 0 ? 0 : median(others)) * width;
-  const limit = Math.max(TIMES * usual, usual + SPREADS * Math.sqrt(usual), 1);
+  const known = values.findIndex((value) => value > 0);
+  const young = known < first && first - known < perDay;
+  const limit = Math.max((young ? YOUNG * TIMES : TIMES) * usual, usual + SPREADS * Math.sqrt(usual), 1);
   const outside: number[] = [];
   for (let bin = 0; first + bin * width < end; bin++)
     if (sumOf(first + bin * width, Math.min(end, first + (bin + 1) * width)) > limit) outside.push(bin);
@@ -63,11 +67,11 @@ export function rateDeviation(
   // Within the bin, the first step with more than is usual.
   let onset = start;
   while (onset < start + width - 1 && values[onset]! <= (2 * usual) / width) onset++;
-  const known = firstSeen !== undefined && firstSeen >= from + start * step - step;
+  const isNew = firstSeen !== undefined && firstSeen >= from + start * step - step;
   return {
     side: 'above',
-    within: known ? FIRST_LINE : step,
-    onset: known ? firstSeen : from + (onset + lateBy(values[onset]!, values[onset + 1] ?? 0)) * step,
+    within: isNew ? FIRST_LINE : step,
+    onset: isNew ? firstSeen : from + (onset + lateBy(values[onset]!, values[onset + 1] ?? 0)) * step,
     end: from + last * step,
     goesOn: last >= end - 2 * width,
     value: level * perMinute,
@@ -81,12 +85,14 @@ export function rateDeviation(
   }
 
   function isHabit(): boolean {
+    const beyond = (at: number, to: number): number => sumOf(at, to) - (usual / width) * (to - at);
+    const half = beyond(start, last) / 2;
     let alike = 0;
     for (let at = start - stretch; at + stretch > 0; at -= stretch)
-      if (sumOf(at, at + stretch) >= came / 2 && at + stretch <= first && ++alike >= HABIT) return true;
+      if (beyond(at, at + stretch) >= half && at + stretch <= first && ++alike >= HABIT) return true;
     const around = Math.max(stretch, Math.round(1800 / step));
     return [perDay, 7 * perDay].some(
-      (ago) => start - ago - around >= 0 && sumOf(start - ago - around, last - ago + around) >= came / 2,
+      (ago) => start - ago - around >= 0 && beyond(start - ago - around, last - ago + around) >= half,
     );
   }
 }

@@ -1,4 +1,4 @@
-import { median } from '../statistics/median.js';
+import { median, medianInPlace } from '../statistics/median.js';
 
 /** Numbers at equal steps of time; NaN where nothing was measured. */
 export interface Regular {
@@ -62,34 +62,46 @@ export function normalRange({ from, step, values }: Regular): NormalRange | unde
   const season: Season = span >= WEEKS_FOR_WEEK * WEEK ? 'week' : span >= DAY ? 'day' : 'level';
   const { slope, origin } = levelOf({ from, step, values }, known.subarray(0, count));
   const level = (moment: number): number => origin + slope * moment;
-  const restAt = (at: number): number => values[at]! - level(from + at * step);
   const finest = resolutionOf(known.subarray(0, count));
+  /** What is left of values that were measured, beside the level. */
+  let rest = new Float64Array(season === 'level' ? count : 1024);
+  let left = 0;
+  const leave = (at: number): void => {
+    if (Number.isNaN(values[at]!)) return;
+    if (left === rest.length) {
+      const wider = new Float64Array(2 * left);
+      wider.set(rest);
+      rest = wider;
+    }
+    rest[left++] = values[at]! - level(from + at * step);
+  };
+  const tell = (): { usual: number; spread: number } => {
+    const own = rest.subarray(0, left);
+    const usual = medianInPlace(own);
+    return { usual, spread: firmSpread(own, usual, origin + usual, finest) };
+  };
   if (season === 'level') {
-    const rest = Float64Array.from(values, (_, at) => restAt(at)).filter((value) => !Number.isNaN(value));
-    const usual = median(rest);
-    const spread = firmSpread(rest, usual, level(from) + usual, finest);
+    for (let at = 0; at < values.length; at++) leave(at);
+    const { usual, spread } = tell();
     return { season, trend: slope * DAY, at: (moment) => rangeOf(level(moment) + usual, spread) };
   }
   const phases = Math.max(1, Math.round((season === 'week' ? WEEK : DAY) / step));
   const reach = Math.max(1, Math.round(NEAR / step));
   const found = new Map<number, { usual: number; spread: number }>();
-  const near: number[] = [];
   /** Puts what was measured at a time of the day or week with the others. */
   const gather = (phase: number): void => {
-    for (let at = ((phase % phases) + phases) % phases; at < values.length; at += phases)
-      if (!Number.isNaN(values[at]!)) near.push(restAt(at));
+    for (let at = ((phase % phases) + phases) % phases; at < values.length; at += phases) leave(at);
   };
   const around = (phase: number): { usual: number; spread: number } => {
     let own = found.get(phase);
     if (own) return own;
-    near.length = 0;
+    left = 0;
     gather(phase);
-    for (let away = 1; away <= phases / 2 && (away <= reach || near.length < ENOUGH); away++) {
+    for (let away = 1; away <= phases / 2 && (away <= reach || left < ENOUGH); away++) {
       gather(phase + away);
       gather(phase - away);
     }
-    const usual = median(near);
-    own = { usual, spread: firmSpread(near, usual, origin + usual, finest) };
+    own = tell();
     found.set(phase, own);
     return own;
   };
@@ -111,19 +123,17 @@ const rangeOf = (expected: number, spread: number): Normal => ({
   high: expected + NORMAL_SPREADS * spread,
 });
 
-const spreadOf = (values: readonly number[] | Float64Array, middle: number): number =>
-  MAD * median(new Float64Array(values).map((value) => Math.abs(value - middle)));
+function spreadOf(values: Float64Array, middle: number): number {
+  const away = new Float64Array(values);
+  for (let at = 0; at < away.length; at++) away[at] = Math.abs(away[at]! - middle);
+  return MAD * medianInPlace(away);
+}
 
 /**
  * The spread of what is left around the usual. Of small counts, of which half are the same, the median deviation is
  * nothing: theirs is at least what chance makes of counts like these (Poisson: the root of their mean).
  */
-function firmSpread(
-  rest: readonly number[] | Float64Array,
-  usual: number,
-  level: number,
-  finest: number,
-): number {
+function firmSpread(rest: Float64Array, usual: number, level: number, finest: number): number {
   const spread = spreadOf(rest, usual);
   if (finest === 0 || spread > finest) return spread;
   const inner = new Float64Array(rest).sort().subarray(0, Math.ceil(rest.length * 0.95));
@@ -134,7 +144,10 @@ function firmSpread(
 /** Days of history from which a trend is told; of fewer the level is a constant. */
 const DAYS_FOR_TREND = 4;
 
-/** Level over time: the line through the medians of the days whose slope is the median of all slopes between them. */
+/**
+ * Level over time: the line through the medians of the days whose slope is the median of all slopes between them.
+ * Moves the known values about.
+ */
 function levelOf({ from, step, values }: Regular, known: Float64Array): { slope: number; origin: number } {
   const days: { day: number; values: Float64Array }[] = [];
   for (let at = 0, start = 0; at < values.length;) {
@@ -151,7 +164,7 @@ function levelOf({ from, step, values }: Regular, known: Float64Array): { slope:
   // Days that are held in part only tell of some hours.
   const whole = days.filter((own) => own.values.length >= most * 0.75);
   if (whole.length < DAYS_FOR_TREND) return { slope: 0, origin: median(known) };
-  const points = whole.map((own) => ({ at: (own.day + 0.5) * DAY, value: median(own.values) }));
+  const points = whole.map((own) => ({ at: (own.day + 0.5) * DAY, value: medianInPlace(own.values) }));
   const slope = theilSen(points);
   return { slope, origin: median(points.map(({ at, value }) => value - slope * at)) };
 }

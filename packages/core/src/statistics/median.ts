@@ -2,8 +2,11 @@
 const FEW = 24;
 
 /** The middle of some numbers; NaN of none. */
-export function median(numbers: readonly number[] | Float64Array): number {
-  const own = new Float64Array(numbers);
+export const median = (numbers: readonly number[] | Float64Array): number =>
+  medianInPlace(new Float64Array(numbers));
+
+/** The same of numbers that may be moved about. */
+export function medianInPlace(own: Float64Array): number {
   const middle = own.length >> 1;
   if (own.length <= FEW) {
     own.sort();
