@@ -10,6 +10,7 @@ describe('settings', () => {
     ['FLAIL_PORT', '70000'],
     ['FLAIL_QUERY_LANES', '0'],
     ['FLAIL_CACHE_MB', '1.5'],
+    ['FLAIL_SERIES_DAYS', 'a year'],
     ['FLAIL_SCRAPE', 'http://127.0.0.1:9100/metrics'],
     ['FLAIL_SCRAPE', 'gate=ftp://here'],
   ])('%s=%s is refused by name', (name, value) => {

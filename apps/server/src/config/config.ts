@@ -53,6 +53,11 @@ export const SETTINGS: readonly Setting[] = [
     fallback: String(Math.min(1024, Math.max(128, Math.floor(totalmem() / 8 / 1024 ** 2)))),
     meaning: 'memory for unpacked columns, all lanes together; an eighth of the machine, at most 1024',
   },
+  {
+    name: 'FLAIL_SERIES_DAYS',
+    fallback: '0',
+    meaning: 'days for which series are kept; 0 for without limit',
+  },
 ];
 
 export interface Config {
@@ -72,6 +77,8 @@ export interface Config {
   ingestLanes: number;
   queryLanes: number;
   cacheBytes: number;
+  /** 0 for without limit. */
+  seriesDays: number;
 }
 
 export const CONFIG = Symbol('config');
@@ -100,6 +107,7 @@ export function configOf(environment: Record<string, string | undefined>): Confi
     ingestLanes: whole('FLAIL_INGEST_LANES', 1, 64),
     queryLanes: whole('FLAIL_QUERY_LANES', 1, 64),
     cacheBytes: whole('FLAIL_CACHE_MB', 16, 65_536) * 1024 * 1024,
+    seriesDays: whole('FLAIL_SERIES_DAYS', 0, 36_500),
   };
 }
 

@@ -1,17 +1,21 @@
 import {
+  Inject,
   Injectable,
   Logger,
   type OnApplicationBootstrap,
   type BeforeApplicationShutdown,
 } from '@nestjs/common';
 import { BackgroundPool } from '../background/background-pool.js';
+import { CONFIG, type Config } from '../config/config.js';
 import { SourceModel } from '../database/models.js';
-import { type Dataset, RecordStore } from '../store/record-store.js';
+import { SeriesService } from '../series/series.service.js';
+import { type Dataset, isLive, RecordStore } from '../store/record-store.js';
 import { fateOf, keptFrom, type Retention } from './retention.js';
 
 const EVERY_MS = 10 * 60_000;
+const DAY_MS = 86_400_000;
 
-/** Lets go of records that are past the time or the bytes for which their source is kept. */
+/** Lets go of records that are past the time or the bytes for which their source is kept, and of old series. */
 @Injectable()
 export class RetentionService implements OnApplicationBootstrap, BeforeApplicationShutdown {
   private readonly logger = new Logger('Retention');
@@ -22,6 +26,8 @@ export class RetentionService implements OnApplicationBootstrap, BeforeApplicati
   constructor(
     private readonly store: RecordStore,
     private readonly background: BackgroundPool,
+    private readonly series: SeriesService,
+    @Inject(CONFIG) private readonly config: Config,
   ) {}
 
   onApplicationBootstrap(): void {
@@ -60,6 +66,10 @@ export class RetentionService implements OnApplicationBootstrap, BeforeApplicati
   }
 
   private async apply(dataset: Dataset): Promise<void> {
+    const { seriesDays } = this.config;
+    // What was kept of another time is kept on purpose.
+    if (seriesDays > 0 && isLive(dataset))
+      await this.series.forgetBefore(dataset, (Date.now() - seriesDays * DAY_MS) * 1000);
     const retentions = await this.retentions(dataset);
     if (retentions.length === 0) return;
     const contexts = new Map([...dataset.contexts.values()].map(({ id, source }) => [id, source]));

@@ -5,10 +5,11 @@ import { operationOf, type Request } from '@flail/core/requests';
 import { requestSeries } from '@flail/core/impact';
 import {
   type Aggregate,
-  addSteps,
+  addPoints,
   aggregate,
   boundsOf,
   decodePoints,
+  emptySteps,
   mergePoints,
   type Regular,
   type Stepped,
@@ -75,7 +76,6 @@ export async function metricRows(
     );
     for (const { id, fresh, metric, unit, kind, total, labels } of part) {
       const points = mergePoints([...(stored.get(id) ?? []), ...fresh.map(decodePoints)]);
-      const stepped = stepsOf(points, { kind, total }, steps);
       const { service = '', ...rest } = labels;
       const member = rest.instance ?? rest.host ?? Object.values(rest).join(', ');
       const measure = tagged(metric, rest);
@@ -83,12 +83,22 @@ export async function metricRows(
       if (kind === 'histogram') {
         // Percentiles of single members are told from a few values a minute; those of all together are firmer.
         const key = `${service}\n${measure}`;
-        const sum = histograms.get(key);
-        if (sum) addSteps(sum.stepped, stepped);
-        else
-          histograms.set(key, { ...found, member: service, metric, labels: shared(labels), stepped, total });
+        let sum = histograms.get(key);
+        if (!sum) {
+          sum = {
+            ...found,
+            member: service,
+            metric,
+            labels: shared(labels),
+            stepped: emptySteps(steps),
+            total,
+          };
+          histograms.set(key, sum);
+        }
+        addPoints(sum.stepped, points, { kind, total }, steps);
         continue;
       }
+      const stepped = stepsOf(points, { kind, total }, steps);
       const how = kind === 'gauge' ? 'avg' : 'rate';
       add(
         {

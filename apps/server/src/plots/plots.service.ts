@@ -8,7 +8,7 @@ import type {
   SummaryColumn,
 } from '@flail/contract';
 import { parseQuery, type Window } from '@flail/core';
-import { type Deviation, deviationOf, hiddenInAverage } from '@flail/core/onsets';
+import { deviationOf, hiddenInAverage } from '@flail/core/onsets';
 import { normalRange, type Regular, type Steps } from '@flail/core/series';
 import { microsOf, momentText } from '@flail/core/time';
 import { Injectable } from '@nestjs/common';
@@ -21,7 +21,7 @@ import type { Asked } from '../query/planner.js';
 import { QueryService } from '../query/query.service.js';
 import { SummaryService } from '../query/summary.service.js';
 import { RequestsService } from '../requests/requests.service.js';
-import { SeriesQueryService, stepsIn } from '../series/series-query.service.js';
+import { type RegularMetric, SeriesQueryService, stepsIn } from '../series/series-query.service.js';
 import { RecordStore } from '../store/record-store.js';
 
 const DAY = 86_400_000_000;
@@ -94,12 +94,7 @@ export class PlotsService {
   /** A source as one line in steps of a minute, over a window and the past that tells what is normal. */
   async past(asked: Asked, source: SeriesSource, window: Window, past = PAST): Promise<Regular> {
     const steps = minutes(window, past);
-    if (source.of === 'metric') {
-      const { metric, where = {}, aggregate } = source;
-      const question = { metric, where, by: [], aggregate, steps };
-      const [own] = (await this.series.regular(asked.dataset, asked.asker, question)).lines;
-      return own?.series ?? regularOf(steps, []);
-    }
+    if (source.of === 'metric') return (await this.regular(asked, source, [], steps)).whole();
     const { lines } = await this.draw(asked, source, steps);
     if (lines.length > 1)
       throw badRequest('several-lines', 'This needs a single line; leave out what it is grouped by.');
@@ -125,10 +120,7 @@ export class PlotsService {
 
   /** What is normal at each step, whether the line left it in the window, and whom it may hide. */
   private async judge(asked: Asked, source: SeriesSource, steps: Steps): Promise<Judgement> {
-    const [whole, members] = await Promise.all([
-      this.past(asked, source, asked.window),
-      this.membersMoved(asked, source),
-    ]);
+    const { whole, members } = await this.wholeAndMembers(asked, source);
     const focus = { from: asked.window.from / 1e6, to: asked.window.to / 1e6 };
     const before = whole.values.slice(
       0,
@@ -142,7 +134,13 @@ export class PlotsService {
     // What was never below nothing is not expected to be.
     const least = before.some((value) => value < 0) ? -Infinity : 0;
     const moved = deviationOf(whole, focus);
-    const hidden = hiddenInAverage(members, moved);
+    const hidden = hiddenInAverage(
+      members.flatMap(({ member, series }) => {
+        const deviation = deviationOf(series, focus);
+        return deviation ? [{ member, deviation }] : [];
+      }),
+      moved,
+    );
     return {
       normal: { low: at.map(({ low }) => Math.max(least, low)), high: at.map(({ high }) => high) },
       ...(moved && { moved: deviationBody(moved) }),
@@ -150,26 +148,29 @@ export class PlotsService {
     };
   }
 
-  /** Members of a metric that left their normal range, where their average is asked for: it may hide one. */
-  private async membersMoved(
-    { dataset, asker, window }: Asked,
+  /** The past of a source, and that of each instance where it is an average over them: that may hide one. */
+  private async wholeAndMembers(
+    asked: Asked,
     source: SeriesSource,
-  ): Promise<{ member: string; deviation: Deviation }[]> {
-    if (source.of !== 'metric' || (source.aggregate ?? 'avg') !== 'avg') return [];
-    const { metric, where = {} } = source;
-    const { kind, lines } = await this.series.regular(dataset, asker, {
-      metric,
-      where,
-      by: ['instance'],
-      aggregate: 'max',
-      steps: minutes(window, PAST),
-    });
-    if (kind !== 'gauge' || lines.length < 2) return [];
-    const focus = { from: window.from / 1e6, to: window.to / 1e6 };
-    return lines.flatMap(({ labels, series }) => {
-      const deviation = deviationOf(series, focus);
-      return deviation ? [{ member: labels.instance ?? '', deviation }] : [];
-    });
+  ): Promise<{ whole: Regular; members: { member: string; series: Regular }[] }> {
+    const { dataset, asker, window } = asked;
+    const isAverage =
+      source.of === 'metric' &&
+      (source.aggregate ?? 'avg') === 'avg' &&
+      this.series.kindOf(dataset, asker, source.metric) === 'gauge';
+    if (!isAverage) return { whole: await this.past(asked, source, window), members: [] };
+    const { lines, whole } = await this.regular(asked, source, ['instance'], minutes(window, PAST));
+    const members = lines.map(({ labels, as }) => ({ member: labels.instance ?? '', series: as('max') }));
+    return { whole: whole(), members: members.length > 1 ? members : [] };
+  }
+
+  private regular(
+    { dataset, asker }: Asked,
+    { metric, where = {}, aggregate }: Extract<SeriesSource, { of: 'metric' }>,
+    by: readonly string[],
+    steps: Steps,
+  ): Promise<RegularMetric> {
+    return this.series.regular(dataset, asker, { metric, where, by, aggregate, steps });
   }
 
   private draw(asked: Asked, source: SeriesSource, steps: Steps): Promise<Drawn> {
@@ -212,7 +213,7 @@ export class PlotsService {
     if (source.of !== 'metric') return undefined;
     const metric = [source.metric, source.metric.replace(/\.[^.]+$/, '')]
       .map((stem) => `${stem}${LIMIT}`)
-      .find((name) => name !== source.metric && this.series.has(dataset, asker, name));
+      .find((name) => name !== source.metric && this.series.kindOf(dataset, asker, name) !== undefined);
     if (metric === undefined) return undefined;
     const where = source.where ?? {};
     const aggregate = source.aggregate === 'sum' ? 'sum' : 'min';

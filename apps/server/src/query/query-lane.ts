@@ -37,14 +37,13 @@ import {
   type LayoutHistory,
 } from '@flail/core';
 import {
-  addSteps,
+  addPoints,
   decodePoints,
   emptySteps,
   mergePoints,
   seriesLine,
   type SeriesPoints,
   type Stepped,
-  stepsOf,
 } from '@flail/core/series';
 import { type Call, callsOf, type SpanPart, spanParts } from '@flail/core/topology';
 import { workerData } from 'piscina';
@@ -257,7 +256,7 @@ async function seriesSteps({ steps, groups, members }: SeriesTask): Promise<Step
   const sums = Array.from({ length: groups }, () => emptySteps(steps));
   for (const { id, group, fresh, ...of } of members) {
     const points = mergePoints([...(stored.get(id) ?? []), ...fresh.map(decodePoints)]);
-    addSteps(sums[group]!, stepsOf(points, of, steps));
+    addPoints(sums[group]!, points, of, steps);
   }
   return sums;
 }

@@ -7,8 +7,10 @@ import type {
 } from '@flail/contract';
 import type { Window } from '@flail/core';
 import {
+  addSteps,
   type Aggregate,
   aggregate,
+  emptySteps,
   type Regular,
   type SeriesKind,
   type Stepped,
@@ -40,6 +42,13 @@ export interface MetricQuestion {
   aggregate: AggregateName | undefined;
 }
 
+/** A metric step by step, a line for each group; each, and all of them together, as any aggregate. */
+export interface RegularMetric {
+  kind: SeriesKind;
+  lines: { labels: Record<string, string>; as(aggregate?: AggregateName): Regular }[];
+  whole(aggregate?: AggregateName): Regular;
+}
+
 /** Answers questions about series. */
 @Injectable()
 export class SeriesQueryService {
@@ -64,9 +73,9 @@ export class SeriesQueryService {
     return { metrics: metrics.slice(0, limit), total: metrics.length };
   }
 
-  /** Whether there is a metric of this name. */
-  has(dataset: Dataset, asker: Asker, metric: string): boolean {
-    return this.granted(dataset, asker).some((one) => one.metric === metric);
+  /** What a metric is made of; undefined where there is none of this name. */
+  kindOf(dataset: Dataset, asker: Asker, metric: string): SeriesKind | undefined {
+    return this.granted(dataset, asker).find((one) => one.metric === metric)?.kind;
   }
 
   /** The numbers of a metric over time, a line for each group. */
@@ -89,27 +98,27 @@ export class SeriesQueryService {
   }
 
   /** The same, to be worked with: without extremes and exemplars. */
-  async regular(
-    dataset: Dataset,
-    asker: Asker,
-    question: MetricQuestion,
-  ): Promise<{ kind: SeriesKind; lines: { labels: Record<string, string>; series: Regular }[] }> {
+  async regular(dataset: Dataset, asker: Asker, question: MetricQuestion): Promise<RegularMetric> {
     const { steps } = question;
-    const { first, shown, stepped, how } = await this.stepped(dataset, asker, question);
+    const { first, shown, stepped, how } = await this.stepped(dataset, asker, question, Infinity);
+    const regularOf = (own: Stepped, name: AggregateName): Regular => ({
+      from: steps.from / 1e6,
+      step: steps.width / 1e6,
+      values: aggregate(own, aggregateOf(name), { kind: first.kind }, steps),
+    });
+    const together = (): Stepped => {
+      const sum = emptySteps(steps);
+      for (const own of stepped) addSteps(sum, own);
+      return sum;
+    };
     return {
       kind: first.kind,
-      lines: shown.map(({ labels }, at) => ({
-        labels,
-        series: {
-          from: steps.from / 1e6,
-          step: steps.width / 1e6,
-          values: aggregate(stepped[at]!, aggregateOf(how), { kind: first.kind }, steps),
-        },
-      })),
+      lines: shown.map(({ labels }, at) => ({ labels, as: (name = how) => regularOf(stepped[at]!, name) })),
+      whole: (name = how) => regularOf(stepped.length === 1 ? stepped[0]! : together(), name),
     };
   }
 
-  private async stepped(dataset: Dataset, asker: Asker, question: MetricQuestion) {
+  private async stepped(dataset: Dataset, asker: Asker, question: MetricQuestion, most = MAX_LINES) {
     const { metric, where, by, steps } = question;
     const window = windowOf(steps);
     const named = this.granted(dataset, asker).filter((one) => one.metric === metric);
@@ -129,7 +138,7 @@ export class SeriesQueryService {
       if (known) known.members.push(one);
       else groups.set(key, { labels, members: [one] });
     }
-    const shown = [...groups.values()].slice(0, MAX_LINES);
+    const shown = [...groups.values()].slice(0, most);
     const stepped = await this.pool.seriesSteps({
       steps,
       groups: shown.length,

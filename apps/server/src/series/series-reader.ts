@@ -1,5 +1,5 @@
 import { openBlock, sealBlock } from '@flail/core';
-import { decodePoints, encodePoints, mergePoints, type SeriesPoints } from '@flail/core/series';
+import { cutPoints, decodePoints, encodePoints, mergePoints, type SeriesPoints } from '@flail/core/series';
 import { QueryTypes, type Sequelize } from 'sequelize';
 import { zstdCodec } from '../store/codec.js';
 import { decodeBatch } from './tail.js';
@@ -23,6 +23,15 @@ interface ChunkRow {
   data: Buffer;
 }
 
+interface ChunkPlace {
+  id: number;
+  from_micros: number;
+  to_micros: number;
+}
+
+/** A chunk lies in one period, so that chunks follow one another in whatever order their points came. */
+const PERIOD = 2 * 86_400_000_000;
+const startOfPeriod = (time: number): number => Math.floor(time / PERIOD) * PERIOD;
 /** A chunk with fewer points grows with what comes next. */
 const FULL = 2000;
 /** A total grows from the point before the window; it is looked for this far back. */
@@ -48,7 +57,7 @@ export class SeriesReader {
     return found;
   }
 
-  /** Chunks of the points written ahead, up to a row; the last chunk of a series is written anew while it is small. */
+  /** Chunks of the points written ahead, up to a row; the last chunk of a period is written anew while it is small. */
   async chunks(upTo: number): Promise<ChunkWrite[]> {
     const fresh = new Map<number, SeriesPoints[]>();
     for (const { data } of await this.rows<{ data: Buffer }>(
@@ -62,15 +71,37 @@ export class SeriesReader {
     }
     const chunks: ChunkWrite[] = [];
     for (const [seriesId, parts] of fresh) {
-      const [last] = await this.rows<ChunkRow>(
-        `SELECT id, series_id, count, crc, data FROM series_chunks WHERE series_id = ${seriesId}
-         ORDER BY to_micros DESC LIMIT 1`,
-      );
-      const grows = last !== undefined && last.count < FULL;
-      const points = mergePoints(grows ? [openChunk(last), ...parts] : parts);
-      chunks.push({ ...chunkOf(seriesId, points), ...(grows && { replaces: last.id }) });
+      const pieces = cutPoints(mergePoints(parts), PERIOD);
+      const small = await this.smallChunks(seriesId, pieces[0]!.times[0]!, pieces.at(-1)!.times.at(-1)!);
+      for (const piece of pieces) {
+        const start = startOfPeriod(piece.times[0]!);
+        const last = small.find(
+          ({ from_micros, to_micros }) => from_micros >= start && to_micros < start + PERIOD,
+        );
+        if (!last) chunks.push(chunkOf(seriesId, piece));
+        else
+          chunks.push({
+            ...chunkOf(seriesId, mergePoints([openChunk(await this.chunk(last.id)), piece])),
+            replaces: last.id,
+          });
+      }
     }
     return chunks;
+  }
+
+  /** Chunks of a series that grow with what comes next, in the periods that some points lie in; the last first. */
+  private smallChunks(series: number, from: number, to: number): Promise<ChunkPlace[]> {
+    return this.rows<ChunkPlace>(
+      `SELECT id, from_micros, to_micros FROM series_chunks WHERE series_id = ${series} AND count < ${FULL}
+       AND from_micros >= ${startOfPeriod(from)} AND from_micros < ${startOfPeriod(to) + PERIOD} ORDER BY to_micros DESC`,
+    );
+  }
+
+  private async chunk(id: number): Promise<ChunkRow> {
+    const [row] = await this.rows<ChunkRow>(
+      `SELECT id, series_id, count, crc, data FROM series_chunks WHERE id = ${id}`,
+    );
+    return row!;
   }
 
   private rows<T extends object>(sql: string): Promise<T[]> {

@@ -174,6 +174,31 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
     await this.forgetExemplars();
   }
 
+  /** Lets go of what was measured before a moment, a chunk at a time, and of series of which nothing is left. */
+  async forgetBefore(dataset: Dataset, moment: number): Promise<void> {
+    await this.store.writes.run(async () => {
+      const own = this.of(dataset).map(({ id }) => id);
+      await this.database.transaction(async (transaction) => {
+        const seriesId = { [Op.in]: own };
+        await SeriesChunkModel.destroy({ where: { seriesId, toMicros: { [Op.lt]: moment } }, transaction });
+        await ExemplarModel.destroy({ where: { seriesId, atMicros: { [Op.lt]: moment } }, transaction });
+        const left = await SeriesChunkModel.findAll({
+          attributes: ['seriesId'],
+          where: { seriesId },
+          group: 'seriesId',
+          transaction,
+        });
+        const kept = new Set(left.map((chunk) => chunk.seriesId));
+        const gone = own.filter((id) => !kept.has(id) && this.byId.get(id)!.fresh.length === 0);
+        await SeriesModel.destroy({ where: { id: gone }, transaction });
+        for (const id of gone) {
+          this.byKey.delete(keyOf(dataset.id, this.byId.get(id)!));
+          this.byId.delete(id);
+        }
+      });
+    });
+  }
+
   /** Keeps the newest exemplars of each series. */
   private async forgetExemplars(): Promise<void> {
     await this.store.writes.run(() =>

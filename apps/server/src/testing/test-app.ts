@@ -15,8 +15,11 @@ export class TestApp {
   ) {}
 
   /** Starts on a new store, or on one that was left by another. */
-  static async start(data = mkdtempSync(join(tmpdir(), 'flail-'))): Promise<TestApp> {
-    const app = await createApp(configOf({ FLAIL_DATA: data, FLAIL_PORT: '0' }));
+  static async start(
+    data = mkdtempSync(join(tmpdir(), 'flail-')),
+    settings: Record<string, string> = {},
+  ): Promise<TestApp> {
+    const app = await createApp(configOf({ ...settings, FLAIL_DATA: data, FLAIL_PORT: '0' }));
     await app.listen(0, '127.0.0.1');
     return new TestApp(app, (await app.getUrl()).replace('[::1]', '127.0.0.1'), data);
   }

@@ -4,6 +4,7 @@ export { seriesLine, SeriesLineError, type SeriesPart, seriesPartOf } from './li
 export { readOpenMetrics } from './openmetrics.js';
 export {
   boundsOf,
+  cutPoints,
   type Exemplar,
   mergePoints,
   type Point,
@@ -14,6 +15,7 @@ export {
   type SeriesPoints,
 } from './series.js';
 export {
+  addPoints,
   addSteps,
   type Aggregate,
   aggregate,

@@ -92,17 +92,38 @@ export function mergePoints(parts: readonly SeriesPoints[]): SeriesPoints {
   return { times, columns };
 }
 
+/** Points cut where one period of time ends and the next begins. */
+export function cutPoints({ times, columns }: SeriesPoints, period: number): SeriesPoints[] {
+  const parts: SeriesPoints[] = [];
+  for (let at = 0; at < times.length;) {
+    const end = (Math.floor(times[at]! / period) + 1) * period;
+    let next = at + 1;
+    while (next < times.length && times[next]! < end) next++;
+    parts.push({
+      times: times.subarray(at, next),
+      columns: new Map([...columns].map(([name, numbers]) => [name, numbers.subarray(at, next)])),
+    });
+    at = next;
+  }
+  return parts;
+}
+
 /** Parts that follow one another, end to end: chunks mostly do, and are many. */
 function joined(parts: readonly SeriesPoints[]): SeriesPoints {
   const length = parts.reduce((sum, { times }) => sum + times.length, 0);
   const names = new Set(parts.flatMap((part) => [...part.columns.keys()]));
   const times = new Float64Array(length);
-  const columns = new Map([...names].map((name) => [name, new Float64Array(length).fill(NaN)]));
+  const columns = new Map([...names].map((name) => [name, new Float64Array(length)]));
   let at = 0;
   for (const part of parts) {
+    const end = at + part.times.length;
     times.set(part.times, at);
-    for (const [name, numbers] of part.columns) columns.get(name)!.set(numbers, at);
-    at += part.times.length;
+    for (const [name, numbers] of columns) {
+      const own = part.columns.get(name);
+      if (own) numbers.set(own, at);
+      else numbers.fill(NaN, at, end);
+    }
+    at = end;
   }
   return { times, columns };
 }

@@ -76,8 +76,9 @@ function addNumbers(
   // What is measured less often than once a step is what the steps without a number of their own were, too.
   for (let at = 0; at < times.length; at++) {
     const number = numbers[at]!;
-    if (Number.isNaN(number)) continue;
-    spreadOver(steps, times[at]!, intervalAt(times, at, steps.width), (step) => {
+    const interval = intervalAt(times, at, steps.width);
+    if (interval === 0 || Number.isNaN(number)) continue;
+    spreadOver(steps, times[at]!, interval, (step) => {
       if (result.count[step]! > 0) return;
       result.count[step] = 1;
       result.sum[step] = result.min[step] = result.max[step] = result.last[step] = number;
@@ -112,17 +113,40 @@ function spreadOver(
   interval: number,
   put: (step: number, part: number) => void,
 ): void {
-  const own = stepAt(steps, time);
-  if (interval === 0) {
-    if (own >= 0 && own < steps.count) put(own, 1);
-    return;
-  }
-  for (let step = own; step >= 0; step--) {
+  for (let step = stepAt(steps, time); step >= 0; step--) {
     const start = steps.from + step * steps.width;
     const part = (Math.min(time, start + steps.width) - Math.max(time - interval, start)) / interval;
     if (part <= 0) break;
     if (step < steps.count) put(step, part);
   }
+}
+
+/** Of points that count something: the step of each, and what it was counted over where that is more than a step. */
+interface Places {
+  times: Float64Array;
+  steps: Int32Array;
+  intervals: Float64Array;
+}
+
+function placesOf(times: Float64Array, steps: Steps): Places {
+  const [own, intervals] = [new Int32Array(times.length), new Float64Array(times.length)];
+  for (let at = 0; at < times.length; at++) {
+    const step = stepAt(steps, times[at]!);
+    own[at] = step < steps.count ? step : -1;
+    intervals[at] = intervalAt(times, at, steps.width);
+  }
+  return { times, steps: own, intervals };
+}
+
+/** Puts what was counted at a point where it belongs: nearly always into one step. */
+function putAt(
+  { times, steps: own, intervals }: Places,
+  at: number,
+  steps: Steps,
+  put: (step: number, part: number) => void,
+): void {
+  if (intervals[at]! > 0) spreadOver(steps, times[at]!, intervals[at]!, put);
+  else if (own[at]! >= 0) put(own[at]!, 1);
 }
 
 function addCounted(
@@ -132,10 +156,11 @@ function addCounted(
   steps: Steps,
 ): void {
   if (!numbers) return;
+  const places = placesOf(times, steps);
   for (let at = 0; at < times.length; at++) {
     const number = numbers[at]!;
     if (Number.isNaN(number)) continue;
-    spreadOver(steps, times[at]!, intervalAt(times, at, steps.width), (step, part) => {
+    putAt(places, at, steps, (step, part) => {
       result.count[step]!++;
       result.sum[step]! += number * part;
       if (!(result.min[step]! <= number * part)) result.min[step] = number * part;
@@ -181,9 +206,10 @@ function addHistogram(result: Stepped, { times, columns }: SeriesPoints, total: 
   const grownSums = sums && own(sums, NaN);
   const least = columns.get(COLUMN_OF.min);
   const most = columns.get(COLUMN_OF.max);
+  const places = placesOf(times, steps);
   for (let at = 0; at < times.length; at++) {
     if (Number.isNaN(grown[at]!)) continue;
-    spreadOver(steps, times[at]!, intervalAt(times, at, steps.width), (step, part) => {
+    putAt(places, at, steps, (step, part) => {
       result.count[step]! += grown[at]! * part;
       if (grownSums && !Number.isNaN(grownSums[at]!)) result.sum[step]! += grownSums[at]! * part;
       // Extremes of a total are those since its start, not of the step.
@@ -193,16 +219,20 @@ function addHistogram(result: Stepped, { times, columns }: SeriesPoints, total: 
         result.max[step] = most[at]!;
     });
   }
-  const buckets = (result.buckets = new Map<string, Float64Array>());
+  const buckets = (result.buckets ??= new Map<string, Float64Array>());
   for (const [name, numbers] of columns) {
     if (!boundsOf(name)) continue;
     const inBucket = own(numbers, 0);
-    const perStep = new Float64Array(steps.count);
-    for (let at = 0; at < times.length; at++)
-      if (inBucket[at]! > 0)
-        spreadOver(steps, times[at]!, intervalAt(times, at, steps.width), (step, part) => {
-          perStep[step]! += inBucket[at]! * part;
+    const perStep = buckets.get(name) ?? new Float64Array(steps.count);
+    for (let at = 0; at < times.length; at++) {
+      const count = inBucket[at]!;
+      if (count > 0 && places.intervals[at] === 0 && places.steps[at]! >= 0)
+        perStep[places.steps[at]!]! += count;
+      else if (count > 0)
+        putAt(places, at, steps, (step, part) => {
+          perStep[step]! += count * part;
         });
+    }
     buckets.set(name, perStep);
   }
 }
@@ -223,9 +253,20 @@ export function addSteps(sum: Stepped, part: Stepped): void {
   sum.buckets ??= new Map<string, Float64Array>();
   for (const [name, numbers] of part.buckets) {
     const known = sum.buckets.get(name);
-    if (known) numbers.forEach((number, step) => (known[step]! += number));
+    if (known) for (let step = 0; step < numbers.length; step++) known[step]! += numbers[step]!;
     else sum.buckets.set(name, Float64Array.from(numbers));
   }
+}
+
+/** Puts what a series did to what others did: what histograms counted goes right where it is added up. */
+export function addPoints(
+  sum: Stepped,
+  points: SeriesPoints,
+  { kind, total }: { kind: SeriesKind; total: boolean },
+  steps: Steps,
+): void {
+  if (kind === 'histogram') addHistogram(sum, points, total, steps);
+  else addSteps(sum, stepsOf(points, { kind, total }, steps));
 }
 
 export type Aggregate = 'avg' | 'min' | 'max' | 'sum' | 'rate' | 'count' | { percentile: number };
