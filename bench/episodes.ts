@@ -57,7 +57,10 @@ const groups: string[] = [];
 const claims: string[] = [];
 // Draws are made in their order, so that one of them can be looked at alone.
 const only = process.env.ONLY_DRAW;
-for (let index = 0; index < DRAWS; index++) {
+// An interrupt ends it after the draw that runs, and what was found so far is told.
+let ended = false;
+process.on('SIGINT', () => (ended = true));
+for (let index = 0; index < DRAWS && !ended; index++) {
   const anchor = anchorOf(index);
   const own = random.fork(`draw ${index}`);
   if (only !== undefined && Number(only) !== index) continue;
@@ -88,7 +91,9 @@ for (let index = 0; index < DRAWS; index++) {
   } finally {
     await world.end();
   }
-  console.log(`  ${draw} took ${((Date.now() - began) / 1000).toFixed(0)} s`);
+  const failed = [...all.values()].reduce((sum, { held, of }) => sum + of - held, 0);
+  const so = mode === 'quiet' ? `${groups.length} groups, ${claims.length} claims` : `${failed} did not hold`;
+  console.log(`  ${draw} took ${((Date.now() - began) / 1000).toFixed(0)} s; so far ${so}`);
 }
 
 for (const [what, { held, of, failures }] of all) {
