@@ -11,6 +11,8 @@ import { CasesController } from './cases/cases.controller.js';
 import { CaseTransfer } from './cases/case-transfer.js';
 import { CasesService } from './cases/cases.service.js';
 import { InvestigationService } from './cases/investigation.service.js';
+import { RequestInquiry } from './cases/request-inquiry.js';
+import { RunInquiry } from './cases/run-inquiry.js';
 import { RecoveryService } from './cases/recovery.service.js';
 import { ReportService } from './cases/report.service.js';
 import { CONFIG, type Config } from './config/config.js';
@@ -165,6 +167,8 @@ export class AppModule {
         SavedService,
         CasesService,
         CaseTransfer,
+        RequestInquiry,
+        RunInquiry,
         InvestigationService,
         RecoveryService,
         ReportService,

@@ -1,4 +1,4 @@
-import type { CaseBody, WindowBody } from './index.js';
+import type { CaseBody, ReadBody, WindowBody } from './index.js';
 
 export type CaseStatus = 'open' | 'watching' | 'closed';
 export type StageName = 'before' | 'first sign' | 'spread' | 'peak' | 'recovery';
@@ -70,6 +70,8 @@ export interface CaseContents {
   window?: WindowBody;
   baseline?: WindowBody;
   scope: string;
+  /** The job whose runs it is about; empty where it is about requests. */
+  job: string;
   findings: FindingBody[];
   conclusion?: ConclusionBody;
   hypotheses: HypothesisBody[];
@@ -112,6 +114,11 @@ export interface RecoveryAnswer {
   values: (number | null)[];
 }
 
+/** What is to be investigated: the requests of a window, or the runs of a job in it. */
+export interface InvestigationBody extends ReadBody {
+  job?: string;
+}
+
 /** What is told while an investigation goes on: the question under way, and what was found so far. */
 export interface InvestigationNews {
   question: string;
@@ -124,4 +131,6 @@ export interface InvestigationAnswer {
   findings: FindingBody[];
   conclusion: ConclusionBody;
   timeline: TimelineEntry[];
+  /** A time before it began, where the baseline that was given lies within the trouble. */
+  baseline?: WindowBody;
 }

@@ -25,10 +25,17 @@ import type { Request, Response } from 'express';
 import { type Asker, operatorsOnly, WhoAsks } from '../access/asker.js';
 import { sendArchive } from '../bundles/send-archive.js';
 import { askedOf } from '../query/asked.js';
-import { ReadDto } from '../query/query.dto.js';
 import { RecordStore } from '../store/record-store.js';
 import { toldAnswer } from '../told/told-answer.js';
-import { CaseBundleQueryDto, CaseChangeDto, CaseDto, NoteDto, PinDto, ReportQueryDto } from './cases.dto.js';
+import {
+  CaseBundleQueryDto,
+  CaseChangeDto,
+  CaseDto,
+  InvestigationDto,
+  NoteDto,
+  PinDto,
+  ReportQueryDto,
+} from './cases.dto.js';
 import { CaseTransfer } from './case-transfer.js';
 import { CasesService } from './cases.service.js';
 import { InvestigationService } from './investigation.service.js';
@@ -134,19 +141,20 @@ export class CasesController {
   @HttpCode(200)
   @ApiTags('read')
   @ApiOperation({
-    summary: 'Asks the standard questions of a window, and concludes from what they bring',
+    summary:
+      'Asks the standard questions of a window, or of the runs of a job, and concludes from the answers',
     description:
       'Asked for application/x-ndjson, it tells line by line which question is under way and what was found.',
   })
   investigate(
-    @Body() body: ReadDto,
+    @Body() body: InvestigationDto,
     @WhoAsks() asker: Asker,
     @Req() request: Request,
     @Res() response: Response,
   ): Promise<void> {
     const asked = askedOf(this.store, body, asker, request);
     return toldAnswer<InvestigationNews>(request, response, (tell): Promise<InvestigationAnswer> =>
-      this.investigations.investigate(asked, tell),
+      this.investigations.investigate(asked, body.job ?? '', tell),
     );
   }
 
@@ -154,7 +162,11 @@ export class CasesController {
   @HttpCode(200)
   @ApiTags('read')
   @ApiOperation({ summary: 'Whether what failed in a window has ended since, against the baseline' })
-  recovery(@Body() body: ReadDto, @WhoAsks() asker: Asker, @Req() request: Request): Promise<RecoveryAnswer> {
-    return this.recoveries.recovery(askedOf(this.store, body, asker, request));
+  recovery(
+    @Body() body: InvestigationDto,
+    @WhoAsks() asker: Asker,
+    @Req() request: Request,
+  ): Promise<RecoveryAnswer> {
+    return this.recoveries.recovery(askedOf(this.store, body, asker, request), body.job ?? '');
   }
 }

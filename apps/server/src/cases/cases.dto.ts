@@ -1,4 +1,4 @@
-import type { CaseChange, CaseContents, PinBody, PinKind } from '@flail/contract';
+import type { CaseChange, CaseContents, InvestigationBody, PinBody, PinKind } from '@flail/contract';
 import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
 import { Transform, Type } from 'class-transformer';
 import {
@@ -15,7 +15,7 @@ import {
   MaxLength,
   ValidateNested,
 } from 'class-validator';
-import { WindowDto } from '../query/query.dto.js';
+import { ReadDto, WindowDto } from '../query/query.dto.js';
 
 const PIN_KINDS: PinKind[] = ['line', 'pattern', 'chart', 'window', 'change', 'signature'];
 const LONG = 20_000;
@@ -229,6 +229,12 @@ export class ContentsDto implements Partial<CaseContents> {
   @MaxLength(LONG)
   scope?: string;
 
+  @ApiPropertyOptional({ description: 'Job whose runs it is about; empty where it is about requests' })
+  @IsOptional()
+  @IsString()
+  @MaxLength(300)
+  job?: string;
+
   @IsOptional()
   @IsArray()
   @ArrayMaxSize(MANY)
@@ -314,4 +320,13 @@ export class ReportQueryDto {
   @IsOptional()
   @IsIn(['markdown', 'html', 'json'])
   format?: 'markdown' | 'html' | 'json';
+}
+
+/** What is to be investigated, or watched. */
+export class InvestigationDto extends ReadDto implements InvestigationBody {
+  @ApiPropertyOptional({ description: 'Job whose runs it is about; of requests where it is left out' })
+  @IsOptional()
+  @IsString()
+  @MaxLength(300)
+  job?: string;
 }

@@ -22,6 +22,7 @@ const EMPTY: CaseContents = {
   notes: '',
   dataset: 'live',
   scope: '',
+  job: '',
   findings: [],
   hypotheses: [],
   timeline: [],

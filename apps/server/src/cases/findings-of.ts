@@ -161,7 +161,7 @@ export function changesOf({ groups, changes }: OnsetsSearchAnswer): Finding[] {
       service,
       time,
       seconds: then!.seconds,
-      before: `${group.service}, ${group.measure}`,
+      before: `${group.service}, ${group.measure} moved`,
     };
   });
 }

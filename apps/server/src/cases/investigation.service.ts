@@ -1,87 +1,28 @@
 import type { FindingBody, InvestigationAnswer, InvestigationNews, TimelineEntry } from '@flail/contract';
 import { conclude, type Finding, findingText } from '@flail/core/cases';
 import { Injectable } from '@nestjs/common';
-import { ContrastService } from '../contrast/contrast.service.js';
-import { OnsetsService } from '../onsets/onsets.service.js';
-import { addressOf } from '../query/address.js';
-import { PatternsService } from '../query/patterns.service.js';
+import { windowBody } from '../query/moments.js';
 import type { Asked } from '../query/planner.js';
-import { RequestsService } from '../requests/requests.service.js';
-import { changesOf, contrastOf, impactOf, onsetsOf, patternsOf, spreadOf } from './findings-of.js';
-
-const NEW_PATTERNS = 60;
+import type { Found } from './inquiry.js';
+import { RequestInquiry } from './request-inquiry.js';
+import { RunInquiry } from './run-inquiry.js';
 
 /** Asks the standard questions in their order, and concludes from what they bring. */
 @Injectable()
 export class InvestigationService {
   constructor(
-    private readonly requests: RequestsService,
-    private readonly patterns: PatternsService,
-    private readonly onsets: OnsetsService,
-    private readonly contrasts: ContrastService,
+    private readonly requests: RequestInquiry,
+    private readonly runs: RunInquiry,
   ) {}
 
-  async investigate(asked: Asked, tell?: (news: InvestigationNews) => void): Promise<InvestigationAnswer> {
-    const findings: { finding: Finding; address: string }[] = [];
-    const at = (path: string, more?: Record<string, string>): string => addressOf(asked, path, more);
-    const steps: { question: string; ask: () => Promise<{ finding: Finding; address: string }[]> }[] = [
-      {
-        question: 'What goes wrong, since when, and how much of it?',
-        ask: async () => {
-          const [search, analysis] = await Promise.all([
-            this.requests.search(asked, { preset: 'all', order: 'oldest', limit: 1, offset: 0, steps: 60 }),
-            this.requests.analysis(asked, {}),
-          ]);
-          return [
-            ...impactOf(search).map((finding) => ({
-              finding,
-              address: at('/requests', { which: 'failed' }),
-            })),
-            ...spreadOf(analysis).map((finding) => ({
-              finding,
-              address: at('/requests', { show: 'behind' }),
-            })),
-          ];
-        },
-      },
-      {
-        question: 'What is new in the logs?',
-        ask: async () => {
-          if (!asked.baseline)
-            return [
-              nothing('What is new in the logs?', 'There is no baseline to tell it by.', at('/patterns')),
-            ];
-          const found = await this.patterns.search(asked, 'surprise', NEW_PATTERNS);
-          return patternsOf(found).map(({ finding, pattern }) => ({
-            finding,
-            address: at('/patterns', pattern === '' ? {} : { scope: `pattern ${pattern}` }),
-          }));
-        },
-      },
-      {
-        question: 'What moved first, and what changed before it?',
-        ask: async () => {
-          const found = await this.onsets.search(asked);
-          return [
-            ...onsetsOf(found).map(({ finding, row }) => ({
-              finding,
-              address: at('/onsets', row < 0 ? {} : { row: String(row) }),
-            })),
-            ...changesOf(found).map((finding) => ({
-              finding,
-              address: at('/changes', finding.kind === 'change' ? { change: finding.id } : {}),
-            })),
-          ];
-        },
-      },
-      {
-        question: 'What sets the failing apart from the healthy?',
-        ask: async () => {
-          const found = await this.contrasts.contrast(asked, {});
-          return contrastOf(found).map((finding) => ({ finding, address: at('/contrast') }));
-        },
-      },
-    ];
+  /** @param job whose runs it is about; of requests where none is named */
+  async investigate(
+    asked: Asked,
+    job: string,
+    tell?: (news: InvestigationNews) => void,
+  ): Promise<InvestigationAnswer> {
+    const findings: Found[] = [];
+    const { steps, baseline } = job === '' ? this.requests.of(asked) : this.runs.of(asked, job);
     const told = (): FindingBody[] =>
       findings.map(({ finding, address }) => ({
         kind: finding.kind,
@@ -95,6 +36,7 @@ export class InvestigationService {
       findings.push(...(await ask()));
     }
     const { causes, doubt, next } = conclude(findings.map(({ finding }) => finding));
+    const good = baseline?.();
     return {
       findings: told(),
       conclusion: {
@@ -106,14 +48,10 @@ export class InvestigationService {
         next,
       },
       timeline: timelineOf(findings.map(({ finding }) => finding)),
+      ...(good && { baseline: windowBody(good) }),
     };
   }
 }
-
-const nothing = (question: string, why: string, address: string): { finding: Finding; address: string } => ({
-  finding: { kind: 'nothing', question, why },
-  address,
-});
 
 /** What happened when, by stages, as far as the findings have a time. */
 function timelineOf(findings: readonly Finding[]): TimelineEntry[] {
@@ -126,6 +64,8 @@ function timelineOf(findings: readonly Finding[]): TimelineEntry[] {
   return findings
     .flatMap((finding): TimelineEntry[] => {
       switch (finding.kind) {
+        case 'runs':
+          return finding.since === undefined ? [] : [entry('first sign', finding.since, finding)];
         case 'change':
           return [entry('before', finding.time, finding)];
         case 'early':

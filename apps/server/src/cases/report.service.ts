@@ -1,10 +1,14 @@
 import type { CaseAnswer, Pin } from '@flail/contract';
 import { chartSvg, type ReportCase, reportMarkdown } from '@flail/core/cases';
+import { wrongByStep } from '@flail/core/runs';
 import { microsOf } from '@flail/core/time';
 import { Injectable } from '@nestjs/common';
 import MarkdownIt from 'markdown-it';
 import type { Asker } from '../access/asker.js';
 import { PlotsService } from '../plots/plots.service.js';
+import type { Asked } from '../query/planner.js';
+import { RunsService } from '../runs/runs.service.js';
+import { stepsIn } from '../series/series-query.service.js';
 import { RecordStore } from '../store/record-store.js';
 import { CasesService } from './cases.service.js';
 import { RecoveryService } from './recovery.service.js';
@@ -15,6 +19,10 @@ const CHARTS = [
   { figure: 'p95', title: 'Duration that 95% of requests are under' },
 ] as const;
 const POINTS = 180;
+/** Runs are few: each step of their share has to hold some. */
+const RUN_POINTS = 36;
+
+type Drawn = Omit<Parameters<typeof chartSvg>[0], 'focus'>;
 
 /** Writes a case down for somebody who was not there. */
 @Injectable()
@@ -25,6 +33,7 @@ export class ReportService {
     private readonly cases: CasesService,
     private readonly recoveries: RecoveryService,
     private readonly plots: PlotsService,
+    private readonly runs: RunsService,
     private readonly store: RecordStore,
   ) {}
 
@@ -47,7 +56,7 @@ export class ReportService {
 
   private async charts(id: number, asker: Asker): Promise<string> {
     const { contents } = await this.cases.inFull(id);
-    const { window, baseline, dataset } = contents;
+    const { window, baseline, dataset, job } = contents;
     if (!window) return '';
     const focus = { from: microsOf(window.from), to: microsOf(window.to) };
     const asked = {
@@ -58,30 +67,40 @@ export class ReportService {
       ...(baseline && { baseline: { from: microsOf(baseline.from), to: microsOf(baseline.to) } }),
     };
     const lead = (focus.to - focus.from) / 2e6;
-    const drawn = await Promise.all(
-      CHARTS.map(async ({ figure, title }) => {
-        const plot = await this.plots.plot(
+    const drawn = await (job === '' ? this.requestCharts(asked, lead) : this.runCharts(asked, job, lead));
+    return drawn
+      .filter(({ values }) => values.some((value) => value !== null))
+      .map((chart) => chartSvg({ ...chart, focus: { from: focus.from / 1e6, to: focus.to / 1e6 } }))
+      .map((svg) => `<figure>${svg}</figure>`)
+      .join('');
+  }
+
+  private requestCharts(asked: Asked, lead: number): Promise<Drawn[]> {
+    return Promise.all(
+      CHARTS.map(async ({ figure, title }): Promise<Drawn> => {
+        const { unit, from, step, lines } = await this.plots.plot(
           asked,
           { of: 'requests', figure },
           { points: POINTS, lead, normal: false, ghosts: [] },
         );
-        const values = plot.lines[0]?.values ?? [];
-        return values.some((value) => value !== null)
-          ? chartSvg({
-              title,
-              unit: plot.unit,
-              from: microsOf(plot.from) / 1e6,
-              step: plot.step,
-              values,
-              focus: { from: focus.from / 1e6, to: focus.to / 1e6 },
-            })
-          : '';
+        return { title, unit, from: microsOf(from) / 1e6, step, values: lines[0]?.values ?? [] };
       }),
     );
-    return drawn
-      .filter(Boolean)
-      .map((svg) => `<figure>${svg}</figure>`)
-      .join('');
+  }
+
+  private async runCharts({ dataset, asker, window }: Asked, job: string, lead: number): Promise<Drawn[]> {
+    const steps = stepsIn({ from: window.from - lead * 1e6, to: window.to }, RUN_POINTS);
+    const span = { from: steps.from, to: steps.from + steps.width * steps.count };
+    const counts = wrongByStep(await this.runs.plain(dataset, asker, span, { job }), steps);
+    return [
+      {
+        title: `Share of the runs of ${job} that go wrong`,
+        unit: 'share',
+        from: steps.from / 1e6,
+        step: steps.width / 1e6,
+        values: counts.map(({ wrong, all }) => (all === 0 ? null : wrong / all)),
+      },
+    ];
   }
 
   private async reportCase(id: number, asker: Asker): Promise<ReportCase> {
@@ -117,25 +136,27 @@ export class ReportService {
   }
 
   private async recovery(
-    { window, baseline, dataset, scope }: CaseAnswer['contents'],
+    { window, baseline, dataset, scope, job }: CaseAnswer['contents'],
     asker: Asker,
   ): Promise<string> {
     if (!window || !baseline) return 'Whether it has ended was not looked at.';
-    const { state, since, share, usual, all } = await this.recoveries.recovery({
+    const asked = {
       asker,
       dataset: this.store.dataset(dataset),
       window: { from: microsOf(window.from), to: microsOf(window.to) },
       baseline: { from: microsOf(baseline.from), to: microsOf(baseline.to) },
       scope,
-    });
+    };
+    const { state, since, share, usual, all } = await this.recoveries.recovery(asked, job);
+    const [items, wrong] = job === '' ? ['requests', 'failed'] : [`runs of ${job}`, 'went wrong'];
     const percent = (of: number): string => `${(100 * of).toFixed(of < 0.1 ? 1 : 0)}%`;
     switch (state) {
       case 'recovered':
-        return `Recovered since ${since!.slice(0, 16).replace('T', ' ')} UTC: ${percent(share)} of ${all} requests failed since then, ${percent(usual)} is usual.`;
+        return `Recovered since ${since!.slice(0, 16).replace('T', ' ')} UTC: ${percent(share)} of ${all} ${items} ${wrong} since then, ${percent(usual)} is usual.`;
       case 'goes on':
-        return `It went on when this was written: ${percent(share)} of the last ${all} requests failed, ${percent(usual)} is usual.`;
+        return `It went on when this was written: ${percent(share)} of the last ${all} ${items} ${wrong}, ${percent(usual)} is usual.`;
       case 'too early to say':
-        return `Whether it has ended was too early to say when this was written: ${percent(share)} of the last ${all} requests failed.`;
+        return `Whether it has ended was too early to say when this was written: ${percent(share)} of the last ${all} ${items} ${wrong}.`;
     }
   }
 }

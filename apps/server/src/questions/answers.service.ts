@@ -60,8 +60,12 @@ export class AnswersService {
       case 'apart':
         return [await this.apart(asked, understood)];
       case 'why':
-        // An investigation is of requests; of runs, what sets the failed ones apart is what is known.
-        return [await (understood.of === 'runs' ? this.apart(asked, understood) : this.why(asked))];
+        // An investigation is of requests, or of the runs of one job; of all runs, what sets the failed ones apart.
+        return [
+          await (understood.of === 'runs' && understood.job === undefined
+            ? this.apart(asked, understood)
+            : this.why(asked, understood.of === 'runs' ? understood.job! : '')),
+        ];
       case 'slowest':
         return [await this.slowest(asked)];
       case 'stuck':
@@ -346,8 +350,8 @@ export class AnswersService {
     };
   }
 
-  private async why(asked: Asked): Promise<QuestionPartBody> {
-    const { conclusion, findings } = await this.investigations.investigate(asked);
+  private async why(asked: Asked, job: string): Promise<QuestionPartBody> {
+    const { conclusion, findings } = await this.investigations.investigate(asked, job);
     const rows = conclusion.causes;
     const [first] = rows;
     return {
@@ -356,7 +360,7 @@ export class AnswersService {
         : `No cause can be told from what is recorded. ${findings[0]?.text ?? ''}`.trim(),
       ...table(['cause', 'how sure'], rows, ({ text, certainty }) => [text, certainty]),
       view: 'Case',
-      address: addressOf(asked, '/case', { investigate: '1' }),
+      address: addressOf(asked, '/case', { investigate: '1', ...(job !== '' && { job }) }),
     };
   }
 

@@ -20,6 +20,7 @@ import type {
   HealthAnswer,
   HealthBody,
   InvestigationAnswer,
+  InvestigationBody,
   InvestigationNews,
   KeptCorrection,
   KeptMark,
@@ -323,10 +324,10 @@ export const api = {
     if (!response.ok) throw new ApiError(response.status, problemOf(response.status, text));
     return text;
   },
-  investigate: (body: ReadBody, told: (news: InvestigationNews) => void, signal: AbortSignal) =>
+  investigate: (body: InvestigationBody, told: (news: InvestigationNews) => void, signal: AbortSignal) =>
     postTold<InvestigationAnswer, InvestigationNews>('investigations', body, told, signal),
   question: (body: QuestionBody) => post<QuestionAnswer>('questions', body),
-  recovery: (body: ReadBody, signal?: AbortSignal) => post<RecoveryAnswer>('recovery', body, signal),
+  recovery: (body: InvestigationBody, signal?: AbortSignal) => post<RecoveryAnswer>('recovery', body, signal),
   pins: (id: number, signal?: AbortSignal) => get<Pin[]>(`cases/${id}/pins`, {}, signal),
   pin: (id: number, body: PinBody) => post<Pin>(`cases/${id}/pins`, body),
   notePin: (id: number, pin: number, note: string) => put<Pin>(`cases/${id}/pins/${pin}`, { note }),

@@ -5,10 +5,13 @@ import { carriedParameters, type Span, useViewState, writeState } from '../conte
 export function InvestigateLink({
   focus,
   scope,
+  job,
   words = 'investigate this',
 }: {
   focus?: Span;
   scope?: string;
+  /** Whose runs it is about; of requests where none is named. */
+  job?: string;
   words?: string;
 }) {
   const [state] = useViewState();
@@ -25,6 +28,7 @@ export function InvestigateLink({
           ...(scope !== undefined && { scope }),
         });
         next.set('investigate', '1');
+        if (job !== undefined) next.set('job', job);
         void navigate(`/case?${next.toString()}`);
       }}
     >

@@ -19,6 +19,7 @@ import classes from './cases.module.css';
 export function Investigation({ kept }: { kept: CaseAnswer }) {
   const [state] = useViewState();
   const [wanted, setWanted] = useViewParameter('investigate', '');
+  const [job, setJob] = useViewParameter('job', kept.contents.job);
   const [news, setNews] = useState<InvestigationNews>();
   const [failed, setFailed] = useState('');
   const running = useRef<AbortController>(undefined);
@@ -46,7 +47,8 @@ export function Investigation({ kept }: { kept: CaseAnswer }) {
         dataset: body!.dataset ?? 'live',
         window: body!.window,
         scope: state.scope,
-        ...(body!.baseline && { baseline: body!.baseline }),
+        job,
+        ...((answer.baseline ?? body!.baseline) && { baseline: answer.baseline ?? body!.baseline }),
         findings: answer.findings,
         conclusion: answer.conclusion,
         // What somebody wrote stays; what was found before is found anew.
@@ -63,7 +65,7 @@ export function Investigation({ kept }: { kept: CaseAnswer }) {
     setFailed('');
     setNews({ question: 'Asking.', done: 0, of: 1, findings: [] });
     api
-      .investigate(body, setNews, controller.signal)
+      .investigate({ ...body, ...(job !== '' && { job }) }, setNews, controller.signal)
       .then(keep)
       .catch((error: unknown) => {
         if (!controller.signal.aborted) setFailed(error instanceof Error ? error.message : String(error));
@@ -84,8 +86,13 @@ export function Investigation({ kept }: { kept: CaseAnswer }) {
     <div className={classes.investigation}>
       <div className={classes.line}>
         <Button onClick={start} disabled={!body || going} variant="filled">
-          Investigate the focus
+          {job === '' ? 'Investigate the focus' : `Investigate the runs of ${job}`}
         </Button>
+        {job !== '' && !going && (
+          <button type="button" className="word" onClick={() => setJob('')}>
+            requests instead
+          </button>
+        )}
         {!body && <span className="soft">Set a focus first.</span>}
         {going && (
           <>
@@ -111,7 +118,7 @@ export function Investigation({ kept }: { kept: CaseAnswer }) {
 }
 
 const QUESTIONS: [question: string, kinds: readonly string[]][] = [
-  ['What goes wrong, and how much', ['impact', 'begins', 'spread']],
+  ['What goes wrong, and how much', ['impact', 'runs', 'begins', 'broke', 'spread']],
   ['What is new in the logs', ['pattern', 'early']],
   ['What moved first', ['onset']],
   ['What changed before it', ['change']],

@@ -12,11 +12,11 @@ const HEIGHT = 56;
 
 /** Whether what failed has ended, watched against the baseline while the case is open. */
 export function Recovery({
-  contents: { window, baseline, dataset, scope, status },
+  contents: { window, baseline, dataset, scope, job, status },
 }: {
   contents: CaseContents;
 }) {
-  const body = { dataset, window: window!, baseline: baseline!, scope };
+  const body = { dataset, window: window!, baseline: baseline!, scope, ...(job !== '' && { job }) };
   const recovery = useQuery({
     queryKey: ['recovery', body],
     queryFn: ({ signal }) => api.recovery(body, signal),
@@ -31,7 +31,7 @@ export function Recovery({
   const x = since === undefined ? undefined : ((Date.parse(since) - Date.parse(from)) / 1000 / step) * wide;
   return (
     <div className={classes.recovery} data-testid="recovery" data-state={recovery.data.state}>
-      <p className={classes.said}>{recoveryFinding(recovery.data)}</p>
+      <p className={classes.said}>{recoveryFinding(recovery.data, job)}</p>
       <div ref={ref}>
         <svg
           width={width}
@@ -57,8 +57,9 @@ export function Recovery({
         </svg>
       </div>
       <p className="soft">
-        Share of requests that fail by step since the focus began, up to now. Recovered: over five steps and
-        thirty requests it can not be told from the baseline (p above 5%), and no single step is above it.
+        Share of {job === '' ? 'requests that fail' : `runs of ${job} that go wrong`} by step since the focus
+        began, up to now. Recovered: over five steps and thirty {job === '' ? 'requests' : 'runs'} it can not
+        be told from the baseline (p above 5%), and no single step is above it.
       </p>
     </div>
   );

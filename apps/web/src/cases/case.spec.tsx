@@ -23,6 +23,7 @@ const kept: CaseAnswer = {
     dataset: 'live',
     window: { from: '2026-03-02T18:00:00Z', to: '2026-03-02T18:40:00Z' },
     scope: '',
+    job: '',
     findings: [
       { kind: 'impact', text: '2.3% of the requests failed.', address: '/requests?which=failed', told: {} },
       { kind: 'change', text: 'lease 30s → 3s stands before.', address: '/changes?change=c', told: {} },

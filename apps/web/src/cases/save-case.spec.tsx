@@ -20,6 +20,7 @@ const kept = (window?: { from: string; to: string }): CaseAnswer => ({
     dataset: 'live',
     ...(window && { window }),
     scope: '',
+    job: '',
     findings: [],
     hypotheses: [],
     timeline: [],

@@ -3,8 +3,8 @@ import { fullCount, percent } from '../format/numbers.js';
 import { dayTime } from '../format/times.js';
 
 /** Whether it has ended, as sure as the test is. */
-export function recoveryFinding({ state, since, share, usual, all }: RecoveryAnswer): string {
-  const told = `${percent(share)} of ${fullCount(all)} requests failed`;
+export function recoveryFinding({ state, since, share, usual, all }: RecoveryAnswer, job = ''): string {
+  const told = `${percent(share)} of ${fullCount(all)} ${job === '' ? 'requests failed' : `runs of ${job} went wrong`}`;
   switch (state) {
     case 'recovered':
       return `Recovered since ${dayTime(since!)}: ${told} since then, ${percent(usual)} is usual.`;

@@ -4,6 +4,7 @@ import { Button, Modal, SegmentedControl } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
+import { InvestigateLink } from '../cases/InvestigateLink.js';
 import { carriedParameters, useViewParameter, useViewState, writeState } from '../context/view-state.js';
 import { saveText } from '../export/save.js';
 import { byteCount, fullCount, plural } from '../format/numbers.js';
@@ -16,6 +17,7 @@ import { Failure, Waiting } from '../states/States.js';
 import { secondsText } from '../format/figures.js';
 import { useRun, useRunAction } from './queries.js';
 import { runFinding } from './sentences.js';
+import { useRunsSpan } from './span.js';
 import list from '../frame/list.module.css';
 import classes from './runs.module.css';
 
@@ -47,6 +49,7 @@ function Shown({ run, onBack, onOpen }: { run: RunAnswer } & Omit<Props, 'run'>)
   const [parameters] = useSearchParams();
   const navigate = useNavigate();
   const pin = usePinning();
+  const span = useRunsSpan();
   const finding = runFinding(run);
   const toLogs = (): void => {
     const from = Date.parse(run.from) - MARGIN;
@@ -84,6 +87,7 @@ function Shown({ run, onBack, onOpen }: { run: RunAnswer } & Omit<Props, 'run'>)
         >
           pin
         </button>
+        {span && <InvestigateLink focus={span} job={run.job} words={`investigate the runs of ${run.job}`} />}
         {run.parent && (
           <button type="button" className="word" onClick={() => onOpen(run.parent!.id)}>
             its parent, {run.parent.job}

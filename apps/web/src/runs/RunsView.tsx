@@ -2,22 +2,22 @@ import type { RunBody, RunStateName } from '@flail/contract';
 import { SegmentedControl, TextInput } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { lazy, Suspense, useState } from 'react';
-import { useHeld } from '../api/queries.js';
 import { type Span, useViewParameter, useViewState } from '../context/view-state.js';
 import { fullCount, plural, shortCount } from '../format/numbers.js';
 import { dayTime, duration } from '../format/times.js';
 import { useKeys, useRowKeys } from '../frame/keys.js';
 import { Failure, Message, Waiting } from '../states/States.js';
+import { InvestigateLink } from '../cases/InvestigateLink.js';
 import { ContrastLink } from '../contrast/ContrastLink.js';
 import { useRuns, useRunsTally } from './queries.js';
 import { runsFinding } from './sentences.js';
+import { useRunsSpan } from './span.js';
 import { Tally } from './Tally.js';
 import list from '../frame/list.module.css';
 import classes from './runs.module.css';
 
 const RunView = lazy(() => import('./RunView.js'));
 
-const DAY = 86_400_000;
 /** Rows of the list that are shown at first, and with each `more`. */
 const PAGE = 100;
 const PRESETS: { value: string; label: string; states?: readonly RunStateName[] }[] = [
@@ -30,8 +30,7 @@ const PRESETS: { value: string; label: string; states?: readonly RunStateName[] 
 
 /** Runs of jobs: the tally of each, a list, and one of them in full. */
 export function RunsView() {
-  const [state] = useViewState();
-  const held = useHeld().data;
+  const span = useRunsSpan();
   const [run, setRun] = useViewParameter('run', '');
   if (run !== '')
     return (
@@ -39,11 +38,7 @@ export function RunsView() {
         <RunView run={run} onBack={() => setRun('')} onOpen={setRun} />
       </Suspense>
     );
-  if (!held) return null;
-  // Runs are few and far between: with a short focus, or none, they are shown over the day up to its end.
-  const to = state.focus?.to ?? Math.ceil(held.until / 60_000) * 60_000;
-  const from = state.focus ? Math.min(state.focus.from, to - DAY) : to - DAY;
-  return <Runs span={{ from, to }} onOpen={setRun} />;
+  return span && <Runs span={span} onOpen={setRun} />;
 }
 
 function Runs({ span, onOpen }: { span: Span; onOpen: (run: string) => void }) {
@@ -109,6 +104,7 @@ function Runs({ span, onOpen }: { span: Span; onOpen: (run: string) => void }) {
             focus={span}
             words="what sets the failed ones apart"
           />
+          {job !== '' && <InvestigateLink focus={span} job={job} />}
         </span>
       </div>
       <div className={classes.tallies}>

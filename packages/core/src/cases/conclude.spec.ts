@@ -27,7 +27,7 @@ const change: Finding = {
   service: 'nest',
   time: '2026-03-02T18:01:30Z',
   seconds: 30,
-  before: 'store, operations',
+  before: 'store, operations moved',
 };
 const pattern: Finding = {
   kind: 'pattern',
@@ -128,6 +128,75 @@ describe('a conclusion', () => {
     expect(conclude([impact, own]).causes.some(({ kind }) => kind === 'instance')).toBe(false);
   });
 
+  const RUNS: Finding[] = [
+    {
+      kind: 'runs',
+      job: 'hatch',
+      failed: 40,
+      withErrors: 10,
+      all: 500,
+      since: '2026-03-01T09:15:00Z',
+      usual: { wrong: 0, all: 400 },
+    },
+    { kind: 'spread', field: 'cliff', subset: ['north', 'west'], of: 6, carries: 1 },
+    {
+      kind: 'broke',
+      step: 'turn',
+      error: 'no such egg',
+      frame: 'at Nest.turn(Nest.java:8)',
+      count: 40,
+      of: 40,
+    },
+    {
+      kind: 'change',
+      id: 'c9',
+      title: 'hatch: version 2.0 → 2.1',
+      service: 'incubator',
+      time: '2026-03-01T09:00:00Z',
+      seconds: 900,
+      before: 'the first run of hatch went wrong',
+    },
+    {
+      ...signature,
+      text: 'cliff north or west and version 2.1',
+      terms: [
+        { kind: 'field', name: 'cliff', values: ['north', 'west'] },
+        { kind: 'field', name: 'version', values: ['2.1'] },
+      ],
+      purity: 0.5,
+    },
+  ];
+
+  it('of runs names where the program breaks, with what, and the change that brought it', () => {
+    const [first, second] = conclude(RUNS).causes;
+    expect(first).toMatchObject({
+      kind: 'code',
+      text: 'What Nest.turn(Nest.java:8) does with cliff north or west and version 2.1',
+      certainty: 'likely',
+      change: 'c9',
+    });
+    expect(second).toMatchObject({ kind: 'change', certainty: 'likely', change: 'c9' });
+  });
+
+  it.each(['runs', 'broke', 'spread', 'signature', 'change'] as FindingKind[])(
+    'of runs is weaker without any %s',
+    (kind) => {
+      const [whole] = conclude(RUNS).causes;
+      const without = conclude(RUNS.filter((finding) => finding.kind !== kind)).causes;
+      const same = without.find((cause) => cause.kind === 'code');
+      expect(same?.score ?? 0).toBeLessThan(whole!.score);
+      if (kind === 'runs') expect(same).toBeUndefined();
+    },
+  );
+
+  it('of a change is no more than possible where what it was changed to does not tell the runs apart', () => {
+    const others = RUNS.map((finding) =>
+      finding.kind === 'change' ? { ...finding, title: 'color red → blue' } : finding,
+    );
+    const found = conclude(others).causes.find(({ kind }) => kind === 'change')!;
+    expect(found.certainty).toBe('possible');
+  });
+
   it('says that nothing points to a cause where nothing does', () => {
     const nothing: Finding = {
       kind: 'nothing',
@@ -148,7 +217,23 @@ describe('findings in sentences', () => {
   it.each([
     [impact, '2.3% of the requests failed (230 of 10000, 0.1% is usual), the first of them at 18:03 UTC.'],
     [begins, 'In 97% of the failing requests nest failed first, in “lay”.'],
-    [change, 'lease 30s → 3s at 18:01 UTC, 1 min before store, operations moved.'],
+    [change, 'lease 30s → 3s on 2 Mar at 18:01 UTC, 1 min before store, operations moved.'],
     [onset, 'operations of store left its normal range at 18:02 UTC (10 times); it may be where it began.'],
-  ])('%#', (finding, text) => expect(findingText(finding)).toBe(text));
+    [
+      {
+        kind: 'runs',
+        job: 'hatch',
+        failed: 4,
+        withErrors: 0,
+        all: 50,
+        since: '2026-03-01T09:15:00Z',
+        usual: { wrong: 1, all: 400 },
+      },
+      '8.0% of the runs of hatch went wrong (4 failed, of 50), the first of them on 1 Mar at 09:15 UTC; before, 1 of 400 did.',
+    ],
+    [
+      { kind: 'broke', step: 'turn', error: 'no egg', frame: 'at Nest.turn', count: 3, of: 4 },
+      '3 of 4 runs that failed broke off at the step turn, at Nest.turn: “no egg”.',
+    ],
+  ] as [Finding, string][])('%#', (finding, text) => expect(findingText(finding)).toBe(text));
 });

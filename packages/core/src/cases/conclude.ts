@@ -1,7 +1,7 @@
 import { type Finding, type FindingKind, findingText } from './findings.js';
 
 /** What kind of cause it is; remedies are fitted to it. */
-export type CauseKind = 'change' | 'line' | 'job' | 'instance' | 'work' | 'outside';
+export type CauseKind = 'change' | 'line' | 'job' | 'instance' | 'work' | 'code' | 'outside';
 
 /** Something that speaks for or against a cause: a finding, by its place. */
 export interface Evidence {
@@ -83,6 +83,12 @@ export function conclude(findings: readonly Finding[]): Conclusion {
         evidence.push({ finding: place, for: true, weight: 0.6 });
     if (signature && names(change.service, signature))
       evidence.push({ finding: signature.at, for: true, weight: 0.6 });
+    // Runs are told by their parameters: what was changed to may be one of them.
+    for (const { finding: runs, at: place } of all('runs')) {
+      if (runs.since !== undefined) evidence.push({ finding: place, for: true, weight: 1 });
+      if (signature && changedTo(change, signature.finding))
+        evidence.push({ finding: signature.at, for: true, weight: 1 });
+    }
     add({
       kind: 'change',
       text: `The change “${change.title}” on ${change.service}`,
@@ -114,7 +120,9 @@ export function conclude(findings: readonly Finding[]): Conclusion {
     });
   }
 
-  if (signature)
+  const [runs] = all('runs');
+  if (runs) add(codeCause(runs, all('broke')[0], signature, all('spread'), all('change')));
+  if (signature && !runs)
     for (const term of signature.finding.terms) {
       const evidence: Evidence[] = [
         { finding: signature.at, for: true, weight: 1 + signature.finding.purity },
@@ -196,6 +204,47 @@ export function conclude(findings: readonly Finding[]): Conclusion {
   return { causes: merged.slice(0, 5), ...openOf(findings, merged) };
 }
 
+/** Whether a signature names what something was changed to. */
+const changedTo = ({ title }: Of<'change'>, { terms }: Of<'signature'>): boolean =>
+  terms.some(({ values }) => values.some((value) => value.length > 1 && title.endsWith(value)));
+
+interface Placed<K extends FindingKind> {
+  finding: Of<K>;
+  at: number;
+}
+
+/** What the program of a job does with those runs that go wrong. */
+function codeCause(
+  runs: Placed<'runs'>,
+  broke: Placed<'broke'> | undefined,
+  signature: Placed<'signature'> | undefined,
+  spreads: readonly Placed<'spread'>[],
+  changes: readonly Placed<'change'>[],
+): Omit<Cause, 'score' | 'certainty'> {
+  const speaks = (at: number, weight: number): Evidence => ({ finding: at, for: true, weight });
+  const evidence: Evidence[] = [speaks(runs.at, 0.4)];
+  if (broke) evidence.push(speaks(broke.at, broke.finding.count / broke.finding.of));
+  if (signature) evidence.push(speaks(signature.at, 1 + signature.finding.purity));
+  for (const { finding, at } of spreads)
+    if (!signature || signature.finding.terms.some(({ name }) => name === finding.field))
+      evidence.push(speaks(at, 0.8));
+  const change = changes.find(({ finding }) => signature && changedTo(finding, signature.finding));
+  if (change) evidence.push(speaks(change.at, 0.6));
+  const step = broke && broke.finding.step !== '' ? `the step ${broke.finding.step}` : undefined;
+  const where = broke?.finding.frame ?? step ?? runs.finding.job;
+  const which = signature ? ` with ${signature.finding.text}` : '';
+  return {
+    kind: 'code',
+    text: `What ${where.replace(/^at /, '')} does${which}`,
+    evidence,
+    temporary: signature
+      ? `Leave out the runs with ${signature.finding.text}, or run them as they were run before; the others go on.`
+      : `Hold ${runs.finding.job} back until it is known what it breaks on.`,
+    lasting: `Mend it${which === '' ? '' : ' for such runs'}, and test it with what they were given.`,
+    ...(change && { change: change.finding.id }),
+  };
+}
+
 const listedValues = (values: readonly string[]): string => values.slice(0, 4).join(' or ');
 
 function instanceCause(
@@ -255,7 +304,9 @@ function openOf(findings: readonly Finding[], causes: readonly Cause[]): Pick<Co
   if (has('signature'))
     next.push('Open the counter-examples of the signature: items that it fits and that went well.');
   else next.push('Choose other cohorts in Contrast, or a longer focus.');
-  if (!has('onset')) next.push('Look at Metrics around the first of what went wrong: averages hide peaks.');
+  if (has('runs')) next.push('Open a run that failed beside the last good one of its job (Runs).');
+  else if (!has('onset'))
+    next.push('Look at Metrics around the first of what went wrong: averages hide peaks.');
   if (!has('change')) next.push('Ask for changes that are not told to Flail: Changes lists those that are.');
   return { doubt, next };
 }

@@ -12,6 +12,26 @@ export type Finding =
       /** RFC 3339. */
       since?: string;
     }
+  | {
+      kind: 'runs';
+      job: string;
+      failed: number;
+      withErrors: number;
+      all: number;
+      /** RFC 3339: the first that went wrong after their share rose. */
+      since?: string;
+      /** What was usual before, or in the baseline. */
+      usual?: { wrong: number; all: number };
+    }
+  | {
+      /** Where runs that failed broke off. */
+      kind: 'broke';
+      step: string;
+      error: string;
+      frame?: string;
+      count: number;
+      of: number;
+    }
   | { kind: 'spread'; service?: string; field: string; subset: string[]; of: number; carries: number }
   | { kind: 'begins'; service: string; operation: string; peer?: string; share: number }
   | {
@@ -44,6 +64,7 @@ export type Finding =
       service: string;
       time: string;
       seconds: number;
+      /** What it stands before, with its verb. */
       before: string;
     }
   | {
@@ -75,6 +96,10 @@ const percent = (share: number): string => {
 };
 
 const clock = (moment: string): string => `${moment.slice(11, 16)} UTC`;
+const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+/** The same with its day, of what may lie days before. */
+const dayAndClock = (moment: string): string =>
+  `${Number(moment.slice(8, 10))} ${MONTHS[Number(moment.slice(5, 7)) - 1]!} at ${clock(moment)}`;
 const listed = (names: readonly string[]): string =>
   names.length < 2 ? (names[0] ?? '') : `${names.slice(0, -1).join(', ')} and ${names.at(-1)!}`;
 
@@ -85,6 +110,20 @@ export function findingText(finding: Finding): string {
       const { wrong, count, all, usual, since } = finding;
       const against = usual === undefined ? '' : `, ${percent(usual)} is usual`;
       return `${percent(all === 0 ? 0 : count / all)} of the requests ${WRONG[wrong]} (${Math.round(count)} of ${Math.round(all)}${against})${since === undefined ? '' : `, the first of them at ${clock(since)}`}.`;
+    }
+    case 'runs': {
+      const { job, failed, withErrors, all, since, usual } = finding;
+      const counts = [
+        ...(failed > 0 ? [`${failed} failed`] : []),
+        ...(withErrors > 0 ? [`${withErrors} done with errors`] : []),
+      ].join(', ');
+      const before = usual === undefined ? '' : `; before, ${usual.wrong} of ${usual.all} did`;
+      return `${percent(all === 0 ? 0 : (failed + withErrors) / all)} of the runs of ${job} went wrong (${counts}, of ${all})${since === undefined ? '' : `, the first of them on ${dayAndClock(since)}`}${before}.`;
+    }
+    case 'broke': {
+      const { step, error, frame, count, of } = finding;
+      const where = step === '' ? '' : ` at the step ${step}`;
+      return `${count} of ${of} runs that failed broke off${where}${frame === undefined ? '' : `, ${frame}`}: “${error}”.`;
     }
     case 'spread': {
       const { service, field, subset, of, carries } = finding;
@@ -106,7 +145,7 @@ export function findingText(finding: Finding): string {
     }
     case 'change': {
       const minutes = Math.round(finding.seconds / 60);
-      return `${finding.title} at ${clock(finding.time)}, ${minutes === 0 ? 'less than a minute' : `${minutes} min`} before ${finding.before} moved.`;
+      return `${finding.title} on ${dayAndClock(finding.time)}, ${minutes === 0 ? 'less than a minute' : `${minutes} min`} before ${finding.before}.`;
     }
     case 'signature':
       return `What went wrong is told apart by ${finding.text}: it fits ${percent(finding.coverage)} of it, and ${percent(finding.purity)} of all that it fits went wrong (${finding.check}).`;

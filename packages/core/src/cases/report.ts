@@ -31,7 +31,7 @@ export const STAGES = ['before', 'first sign', 'spread', 'peak', 'recovery'] as 
 
 /** Questions that a report answers, and the findings that do. */
 const QUESTIONS: [question: string, kinds: readonly string[]][] = [
-  ['What, and since when', ['impact', 'begins']],
+  ['What, and since when', ['impact', 'runs', 'begins', 'broke']],
   ['For whom', ['spread', 'signature']],
   ['What moved, and what was new', ['onset', 'pattern', 'early', 'change']],
   ['What was looked for and not found', ['nothing']],
