@@ -41,6 +41,58 @@ test.describe('what sets it apart', () => {
     expect(report).not.toMatch(/<script|<link|src=|url\(/);
   });
 
+  test('the export that fails for three days, from Health to the report', async ({ page }) => {
+    test.setTimeout(120_000);
+    const to = await heldTo(page);
+    await page.goto(`/health?${windowOf(to - 24 * HOUR, to)}`);
+    const runs = page.getByTestId('runs');
+    await expect(runs).toContainText('manifest-export', { timeout: 30_000 });
+    await runs
+      .getByRole('link', { name: 'manifest-export' })
+      .or(runs.getByRole('button', { name: 'manifest-export' }))
+      .click();
+    await expect(page).toHaveURL(/\/runs\?.*job=manifest-export/);
+    await page.getByText('gone wrong', { exact: true }).click();
+    await page.getByTestId('run').filter({ hasText: 'failed' }).first().getByRole('button').click();
+    await page.getByRole('button', { name: 'investigate the runs of manifest-export' }).click();
+    // What the newest case was about stays what it was.
+    const cause = page.getByTestId('cause').first();
+    await expect(cause).toContainText('Glyphs.fold(Glyphs.java:118)', { timeout: 60_000 });
+    await expect(cause).toContainText(
+      /port (?:brannay or osprey-rock|osprey-rock or brannay) and library_version 4\.2\.0/,
+    );
+    await expect(cause).toHaveAttribute('data-certainty', 'likely');
+    await expect(cause).toContainText('export library 4.1.3 → 4.2.0');
+    const findings = page.getByTestId('findings');
+    const { start } = episode('E2');
+    const day = new Date(start).getUTCDate();
+    await expect(findings).toContainText(
+      new RegExp(`the first of them on ${day} \\w+ at .* UTC; before, 0 of \\d+ did`),
+    );
+    await accessible(page);
+    await findings.getByRole('link', { name: /broke off at the step encode/ }).click();
+    await expect(page).toHaveURL(/\/runs\?.*job=manifest-export/);
+    await page.goBack();
+    await page.getByText('what was done').click();
+    await expect(page.getByTestId('recovery')).toHaveAttribute('data-state', 'goes on');
+    await expect(page.getByTestId('recovery')).toContainText('runs of manifest-export went wrong');
+    await page.getByRole('button', { name: 'report' }).click();
+    const download = page.waitForEvent('download');
+    await page.getByRole('menuitem', { name: 'save as HTML' }).click();
+    const report = readFileSync(await (await download).path(), 'utf8');
+    for (const part of [
+      'What, and since when',
+      'For whom',
+      'Why',
+      'What was done',
+      'Share of the runs of manifest-export that go wrong',
+      'Glyphs.fold',
+      'osprey-rock',
+    ])
+      expect(report).toContain(part);
+    expect(report).not.toMatch(/<script|<link|src=|url\(/);
+  });
+
   test('two ports of the export, by runs alone, with the line of the stack', async ({ page }) => {
     const to = await heldTo(page);
     await page.goto(`/runs?${windowOf(to - 24 * HOUR, to)}&job=manifest-export`);

@@ -45,8 +45,8 @@ export interface MetricQuestion {
 /** A metric step by step, a line for each group; each, and all of them together, as any aggregate. */
 export interface RegularMetric {
   kind: SeriesKind;
-  lines: { labels: Record<string, string>; as(aggregate?: AggregateName): Regular }[];
-  whole(aggregate?: AggregateName): Regular;
+  lines: { labels: Record<string, string>; as: (aggregate?: AggregateName) => Regular }[];
+  whole: (aggregate?: AggregateName) => Regular;
 }
 
 /** Answers questions about series. */

@@ -1,7 +1,7 @@
 import type { CaseAnswer } from '@flail/contract';
 import { Button, Menu, SegmentedControl, Select, TextInput } from '@mantine/core';
-import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { lazy, Suspense, useState } from 'react';
+import { useQueryClient } from '@tanstack/react-query';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../api/client.js';
 import { readBody, useCase } from '../api/queries.js';
@@ -14,7 +14,8 @@ import { CasePins } from './CasePins.js';
 import { Hypotheses } from './Hypotheses.js';
 import { Investigation } from './Investigation.js';
 import { Notes } from './Notes.js';
-import { useCaseChange, useCaseInFull, useCases } from './queries.js';
+import { isOtherMatter } from './own-case.js';
+import { useCaseChange, useCaseInFull, useCases, useMakeCase } from './queries.js';
 import { Recovery } from './Recovery.js';
 import { Remedies } from './Remedies.js';
 import { Timeline } from './Timeline.js';
@@ -37,6 +38,7 @@ export function CaseView() {
   const id = chosen === '' ? open?.id : Number(chosen);
   const kept = useCaseInFull(id);
   const client = useQueryClient();
+  const own = useOwnCase(kept.data, chosen, (next) => setChosen(String(next)));
   if (cases.isError || kept.isError)
     return (
       <Failure
@@ -44,7 +46,8 @@ export function CaseView() {
         onRetry={() => void Promise.all([cases.refetch(), kept.refetch()])}
       />
     );
-  if (!kept.data || !cases.data)
+  if (own.failed) return <Failure error={own.failed} onRetry={own.retry} />;
+  if (!kept.data || !cases.data || own.making)
     return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['case'] })} />;
   return (
     <section className={classes.view} aria-label="Case">
@@ -52,6 +55,21 @@ export function CaseView() {
       <Body key={kept.data.id} kept={kept.data} />
     </section>
   );
+}
+
+/** Asked for from another view, another matter than that of the newest case gets a case of its own. */
+function useOwnCase(kept: CaseAnswer | undefined, chosen: string, onMade: (id: number) => void) {
+  const [state] = useViewState();
+  const [wanted] = useViewParameter('investigate', '');
+  const [job] = useViewParameter('job', '');
+  const body = readBody(state);
+  const make = useMakeCase(onMade);
+  const making =
+    wanted !== '' && chosen === '' && !!body && !!kept && isOtherMatter(kept.contents, body, job);
+  useEffect(() => {
+    if (making && make.isIdle) make.mutate();
+  });
+  return { making, failed: make.error, retry: () => make.mutate() };
 }
 
 function Head({
@@ -64,14 +82,7 @@ function Head({
   onChoose: (id: number) => void;
 }) {
   const change = useCaseChange(kept.id);
-  const client = useQueryClient();
-  const make = useMutation({
-    mutationFn: () => api.makeCase('Untitled'),
-    onSuccess: async ({ id }) => {
-      await client.invalidateQueries({ queryKey: ['cases'] });
-      onChoose(id);
-    },
-  });
+  const make = useMakeCase(onChoose);
   const { status, owner } = kept.contents;
   const [saving, setSaving] = useState(false);
   return (

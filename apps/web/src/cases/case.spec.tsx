@@ -1,7 +1,7 @@
 import '@testing-library/jest-dom';
 import type { CaseAnswer, CaseBody, RecoveryAnswer } from '@flail/contract';
 import { fireEvent, screen, waitFor } from '@testing-library/react';
-import { answerWith } from '../testing/answers.js';
+import { type Answers, answerWith } from '../testing/answers.js';
 import { renderAt } from '../testing/render.js';
 import { CaseView } from './CaseView.js';
 import { recoveryFinding } from './sentences.js';
@@ -52,8 +52,9 @@ const kept: CaseAnswer = {
 };
 
 describe('a case', () => {
-  const shown = (path = '/case') => {
+  const shown = (path = '/case', more: Answers = {}) => {
     const asked = answerWith({
+      ...more,
       cases: [body],
       'cases/3': kept,
       'PUT cases/3': kept,
@@ -97,6 +98,25 @@ describe('a case', () => {
       }),
     );
   });
+
+  it('asked of another matter, opens a case of its own, and investigates the runs of a job there', async () => {
+    const fresh = { ...kept, id: 4, name: 'Untitled', similar: [] };
+    const asked = shown('/case?investigate=1&job=hatch&focus=2026-03-05T18:00:00Z~2026-03-05T19:00:00Z', {
+      'POST cases': { ...body, id: 4 },
+      'cases/4/pins': [],
+      'cases/4': {
+        ...fresh,
+        contents: { ...kept.contents, window: undefined, findings: [], conclusion: undefined },
+      },
+      'PUT cases/4': fresh,
+      investigations: { findings: [], conclusion: { causes: [], doubt: [], next: [] }, timeline: [] },
+    });
+    await waitFor(() =>
+      expect(asked.find(({ path }) => path === 'investigations')?.body).toMatchObject({ job: 'hatch' }),
+    );
+    expect(asked.filter(({ method, path }) => method === 'POST' && path === 'cases')).toHaveLength(1);
+    expect(asked.some(({ method, path }) => method === 'PUT' && path === 'cases/3')).toBe(false);
+  });
 });
 
 describe('what is said of a recovery', () => {
@@ -120,4 +140,12 @@ describe('what is said of a recovery', () => {
     ],
     [{ state: 'too early to say' as const }, /^Too early to say/],
   ])('%#', (more, text) => expect(told(more)).toMatch(text));
+
+  it('names the job where it is of runs', () =>
+    expect(
+      recoveryFinding(
+        { state: 'goes on', share: 0.2, usual: 0, p: 0, all: 30, from: '', step: 60, values: [] },
+        'hatch',
+      ),
+    ).toMatch(/^It goes on: 20% of 30 runs of hatch went wrong of late/));
 });

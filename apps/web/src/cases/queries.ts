@@ -11,6 +11,18 @@ export const useCaseInFull = (id: number | undefined) =>
     enabled: id !== undefined,
   });
 
+/** Opens a new case. */
+export function useMakeCase(onMade: (id: number) => void) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: () => api.makeCase('Untitled'),
+    onSuccess: async ({ id }) => {
+      await client.invalidateQueries({ queryKey: ['cases'] });
+      onMade(id);
+    },
+  });
+}
+
 /** Changes a case, and shows it as it is to be at once; what can not be kept is taken back. */
 export function useCaseChange(id: number | undefined) {
   const client = useQueryClient();
