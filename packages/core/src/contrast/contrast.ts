@@ -55,14 +55,19 @@ export const supportFor = ({ failingAll }: Sides): number =>
 /** True where the values of a feature name single items rather than kinds of them. */
 export function namesSingleItems(column: Column): boolean {
   if (column.of !== 'categories') return false;
+  const { codes, values } = column;
+  if (values.length <= FEW) return false;
   let present = 0;
-  const met = new Set<number>();
-  for (const code of column.codes)
-    if (code >= 0) {
-      present++;
-      met.add(code);
-    }
-  return met.size > FEW && met.size > IDENTIFIER * present;
+  let different = 0;
+  const met = new Uint8Array(values.length);
+  for (let item = 0; item < codes.length; item++) {
+    const code = codes[item]!;
+    if (code < 0) continue;
+    present++;
+    if (met[code] === 0) different++;
+    met[code] = 1;
+  }
+  return different > FEW && different > IDENTIFIER * present;
 }
 
 /**

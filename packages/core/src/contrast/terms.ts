@@ -30,22 +30,24 @@ const COMMONER = 2;
 
 /** Items that a term holds of. */
 export function itemsOf(asks: Asks, column: Column, length: number): Bits {
-  switch (asks.is) {
-    case 'in': {
-      const { codes } = column as Extract<Column, { of: 'categories' }>;
-      const wanted = new Set(asks.codes);
-      return Bits.from(length, (item) => wanted.has(codes[item]!));
-    }
-    case 'range': {
-      const { values } = column as Extract<Column, { of: 'numbers' }>;
-      const { low = -Infinity, high = Infinity } = asks;
-      return Bits.from(length, (item) => values[item]! >= low && values[item]! < high);
-    }
-    case 'present':
-      return Bits.from(length, (item) => isPresent(column, item));
-    case 'absent':
-      return Bits.from(length, (item) => !isPresent(column, item));
+  const bits = new Bits(length);
+  // One loop for each, without a call for each item: there are hundreds of terms over hundreds of thousands of items.
+  if (asks.is === 'in' && column.of === 'categories') {
+    const { codes, values } = column;
+    const wanted = new Uint8Array(values.length);
+    for (const code of asks.codes) wanted[code] = 1;
+    for (let item = 0; item < length; item++)
+      if (codes[item]! >= 0 && wanted[codes[item]!] === 1) bits.add(item);
+  } else if (asks.is === 'range' && column.of === 'numbers') {
+    const { values } = column;
+    const { low = -Infinity, high = Infinity } = asks;
+    for (let item = 0; item < length; item++)
+      if (values[item]! >= low && values[item]! < high) bits.add(item);
+  } else {
+    const wanted = asks.is === 'present';
+    for (let item = 0; item < length; item++) if (isPresent(column, item) === wanted) bits.add(item);
   }
+  return bits;
 }
 
 function isPresent(column: Column, item: number): boolean {
@@ -170,28 +172,13 @@ const codeOf = ({ asks }: Term): number => (asks as Extract<Asks, { is: 'in' }>)
  * too.
  */
 function ofNumbers(feature: number, values: Float64Array, sides: Sides, support: number): Term[] {
-  const known: number[] = [];
-  for (let item = 0; item < values.length; item++)
-    if (sides.of[item] === 1 && !Number.isNaN(values[item]!)) known.push(values[item]!);
   const presence = ofPresence(feature, { of: 'numbers', values }, sides, support);
-  if (known.length === 0) return presence;
-  const sorted = Float64Array.from(known).sort();
-  const cuts: number[] = [];
-  for (let part = 1; part < PARTS; part++) {
-    const cut = sorted[Math.floor((part * sorted.length) / PARTS)]!;
-    if (cut > (cuts.at(-1) ?? sorted[0]!)) cuts.push(cut);
-  }
-  // A few far away from all others make a part of their own.
-  const last = sorted.at(-1)!;
-  for (const share of [0.995, 0.999]) {
-    const cut = sorted[Math.floor(share * sorted.length)]!;
-    if (cut > (cuts.at(-1) ?? sorted[0]!) && cut <= last) cuts.push(cut);
-  }
+  const { cuts, parts } = partsOf(values);
   const failing = new Float64Array(cuts.length + 1);
   const healthy = new Float64Array(cuts.length + 1);
-  for (let item = 0; item < values.length; item++) {
-    if (sides.of[item] === 0 || Number.isNaN(values[item]!)) continue;
-    const part = partOf(cuts, values[item]!);
+  for (let item = 0; item < parts.length; item++) {
+    const part = parts[item]!;
+    if (part === NO_PART || sides.of[item] === 0) continue;
     if (sides.failing[item] === 1) failing[part]!++;
     else healthy[part]!++;
   }
@@ -223,6 +210,39 @@ function ofNumbers(feature: number, values: Float64Array, sides: Sides, support:
     .filter(([from, to]) => from > 0 || to < excess.length)
     .map(([from, to]) => term(from, to));
   return kept([...ranges, ...presence], sides, support);
+}
+
+interface Parts {
+  /** Where one part ends and the next begins. */
+  cuts: readonly number[];
+  /** The part of each item, or that it has none. */
+  parts: Uint8Array;
+}
+
+const NO_PART = 255;
+/** Parts of columns: they are the same for whatever is looked for in them. */
+const partsKnown = new WeakMap<Float64Array, Parts>();
+
+/** Numbers in neighbouring parts of about as many items each; those far away from all others make parts of their own. */
+function partsOf(values: Float64Array): Parts {
+  let own = partsKnown.get(values);
+  if (own) return own;
+  const sorted = values.filter((value) => !Number.isNaN(value)).sort();
+  const cuts: number[] = [];
+  const cutAt = (place: number): void => {
+    const cut = sorted[place]!;
+    if (cut > (cuts.at(-1) ?? sorted[0]!)) cuts.push(cut);
+  };
+  if (sorted.length > 0) {
+    for (let part = 1; part < PARTS; part++) cutAt(Math.floor((part * sorted.length) / PARTS));
+    for (const share of [0.995, 0.999]) cutAt(Math.floor(share * sorted.length));
+  }
+  const parts = new Uint8Array(values.length);
+  for (let item = 0; item < values.length; item++)
+    parts[item] = Number.isNaN(values[item]!) ? NO_PART : partOf(cuts, values[item]!);
+  own = { cuts, parts };
+  partsKnown.set(values, own);
+  return own;
 }
 
 /** The part that a number lies in. */
