@@ -1,6 +1,7 @@
 import type { AvailabilityLine, ChecksAnswer, HealthCheck, MetricsQueryAnswer } from '@flail/contract';
 import type { Window } from '@flail/core';
 import { leakOf } from '@flail/core/impact';
+import { limitedBy, limitNames } from '@flail/core/series';
 import { momentText } from '@flail/core/time';
 import { Injectable } from '@nestjs/common';
 import type { Asker } from '../access/asker.js';
@@ -12,8 +13,6 @@ import { TopologyService } from '../topology/topology.service.js';
 const SECOND = 1_000_000;
 const HOUR = 3600 * SECOND;
 const DAY = 24 * HOUR;
-/** A metric of this name with another's before it is the limit of that other. */
-const LIMIT = '.limit';
 /** A limit is near when this share of it is used. */
 const NEAR_LIMIT = 0.8;
 /** Seconds that clocks may differ by. */
@@ -73,15 +72,15 @@ export class ChecksService {
 
   /** Metrics that have a limit: near it, or climbing towards it. */
   private async limits(dataset: Dataset, asker: Asker, window: Window, day: Window): Promise<HealthCheck[]> {
-    const { metrics } = this.series.search(dataset, asker, LIMIT, Infinity);
+    const { metrics } = this.series.search(dataset, asker, 'limit', Infinity);
     const found: HealthCheck[] = [];
     for (const { metric: limit, labels } of metrics) {
-      if (!limit.endsWith(LIMIT)) continue;
-      const stem = limit.slice(0, -LIMIT.length);
+      const stem = limitedBy(limit);
+      if (stem === undefined) continue;
       const named = this.series.search(dataset, asker, stem, Infinity).metrics;
       const used =
         named.find(({ metric }) => metric === stem) ??
-        named.find(({ metric }) => metric !== limit && metric.startsWith(`${stem}.`));
+        named.find(({ metric }) => limitNames(metric).includes(limit));
       if (!used) continue;
       const by = labels.map(({ name }) => name).filter((name) => name === 'instance' || name === 'host');
       const ask = (metric: string, part: Window, points: number): Promise<MetricsQueryAnswer> =>

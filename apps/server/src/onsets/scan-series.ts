@@ -1,6 +1,6 @@
 import { climbOf, type Deviation, deviationOf, type Moved, silenceOf } from '@flail/core/onsets';
 import type { Window } from '@flail/core';
-import type { Regular } from '@flail/core/series';
+import { limitedBy, limitNames, type Regular } from '@flail/core/series';
 import type { Progress } from '../told/progress.js';
 import type { SeriesTable } from './series-table.js';
 
@@ -48,24 +48,22 @@ export async function scanSeries(
   return { moved, scanned: table.length };
 }
 
-const LIMIT = '.limit';
-
 /** Series that others have as their limit: of the same labels, named as they or as the group that they are of. */
 function limitsIn(table: SeriesTable) {
   const keyOf = (metric: string, labels: Record<string, string>): string =>
     JSON.stringify([metric, Object.entries(labels).sort()]);
   const known = new Map<string, Regular>();
   for (const { drawn, series } of table)
-    if (drawn.of === 'metric' && drawn.metric.endsWith(LIMIT))
-      known.set(keyOf(drawn.metric.slice(0, -LIMIT.length), drawn.labels), series);
+    if (drawn.of === 'metric' && limitedBy(drawn.metric) !== undefined)
+      known.set(keyOf(drawn.metric, drawn.labels), series);
   const climb = (
     { drawn }: Pick<Moved, 'drawn'>,
     series: Regular,
     focus: { from: number; to: number },
   ): Deviation | undefined => {
-    if (drawn.of !== 'metric' || drawn.metric.endsWith(LIMIT)) return undefined;
-    const limit = [drawn.metric, drawn.metric.replace(/\.[^.]+$/, '')]
-      .map((stem) => known.get(keyOf(stem, drawn.labels)))
+    if (drawn.of !== 'metric') return undefined;
+    const limit = limitNames(drawn.metric)
+      .map((name) => known.get(keyOf(name, drawn.labels)))
       .find((found) => found !== undefined);
     return limit && climbOf(series, limit, focus);
   };

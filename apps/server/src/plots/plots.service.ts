@@ -9,7 +9,7 @@ import type {
 } from '@flail/contract';
 import { parseQuery, type Window } from '@flail/core';
 import { deviationOf, hiddenInAverage } from '@flail/core/onsets';
-import { normalRange, type Regular, type Steps } from '@flail/core/series';
+import { limitNames, normalRange, type Regular, type Steps } from '@flail/core/series';
 import { microsOf, momentText } from '@flail/core/time';
 import { Injectable } from '@nestjs/common';
 import { LRUCache } from 'lru-cache';
@@ -26,8 +26,6 @@ import { RecordStore } from '../store/record-store.js';
 
 const DAY = 86_400_000_000;
 const GHOSTS: Record<GhostName, number> = { day: DAY, week: 7 * DAY };
-/** A metric of this name with another's before it is the limit of that other. */
-const LIMIT = '.limit';
 
 /** What is drawn of a source, before anything is laid beside it. */
 interface Drawn {
@@ -211,9 +209,9 @@ export class PlotsService {
     drawn: Drawn,
   ): Promise<PlotAnswer['limit']> {
     if (source.of !== 'metric') return undefined;
-    const metric = [source.metric, source.metric.replace(/\.[^.]+$/, '')]
-      .map((stem) => `${stem}${LIMIT}`)
-      .find((name) => name !== source.metric && this.series.kindOf(dataset, asker, name) !== undefined);
+    const metric = limitNames(source.metric).find(
+      (name) => this.series.kindOf(dataset, asker, name) !== undefined,
+    );
     if (metric === undefined) return undefined;
     const where = source.where ?? {};
     const aggregate = source.aggregate === 'sum' ? 'sum' : 'min';

@@ -1,3 +1,4 @@
+export { limitedBy, limitNames } from './limits.js';
 export { type Normal, type NormalRange, normalRange, type Regular, type Season, theilSen } from './normal.js';
 export { decodePoints, encodePoints } from './chunk.js';
 export { seriesLine, SeriesLineError, type SeriesPart, seriesPartOf } from './lines.js';
