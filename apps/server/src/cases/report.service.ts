@@ -165,5 +165,6 @@ const STYLE = [
   'body{font:15px/1.5 system-ui,sans-serif;max-width:46rem;margin:2rem auto;padding:0 1rem;color:#22282f;background:#fdfcf9}',
   'h1{font-size:1.6rem}h2{font-size:1.15rem;margin-top:1.8rem;border-bottom:1px solid #dcd7cb}h3{font-size:1rem}',
   'code,pre{font-family:ui-monospace,monospace;font-size:.9em}figure{margin:1rem 0}svg{max-width:100%;height:auto}',
+  '@media screen and (prefers-color-scheme:dark){html{color-scheme:dark}body{color:#d7dbdd;background:#15191b}h2{border-color:#384044}path[stroke="#0b6e6e"]{stroke:#5cc0bb}rect{fill:#5cc0bb;opacity:.14}path[stroke="#dcd7cb"]{stroke:#465055}}',
   'li{margin:.2rem 0;overflow-wrap:anywhere}@media print{body{margin:0;max-width:none;background:#fff}h2,h3{break-after:avoid}figure,li{break-inside:avoid}}',
 ].join('');

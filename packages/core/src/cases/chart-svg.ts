@@ -15,6 +15,8 @@ const HEIGHT = 150;
 const LEFT = 56;
 const BOTTOM = 20;
 const TOP = 24;
+/** Of more seconds than this the day is told with the time. */
+const DAYS_TOLD = 20 * 3600;
 
 /** A chart as SVG that asks for nothing from outside. */
 export function chartSvg({ title, unit, from, step, values, focus }: ReportChart): string {
@@ -32,13 +34,19 @@ export function chartSvg({ title, unit, from, step, values, focus }: ReportChart
       return;
     }
     path += `${gap ? 'M' : 'L'}${x(from + (at + 0.5) * step).toFixed(1)},${y(value).toFixed(1)}`;
+    // One value alone is a point.
+    if (gap && (values[at + 1] ?? null) === null) path += 'h0.1';
     gap = false;
   });
-  const clock = (moment: number): string => new Date(moment * 1000).toISOString().slice(11, 16);
+  const days = end - from > DAYS_TOLD;
+  const clock = (moment: number): string => {
+    const text = new Date(moment * 1000).toISOString();
+    return days ? text.slice(5, 16).replace('T', ' ') : text.slice(11, 16);
+  };
   const [bad, over] = [Math.max(from, focus.from), Math.min(end, focus.to)];
   const ticks = [0, 0.25, 0.5, 0.75, 1].map((part) => from + part * (end - from));
   return [
-    `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${WIDTH} ${HEIGHT}" width="${WIDTH}" height="${HEIGHT}" role="img" font-family="sans-serif" font-size="11">`,
+    `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${WIDTH} ${HEIGHT}" width="${WIDTH}" height="${HEIGHT}" role="img" font-family="sans-serif" font-size="11" fill="currentColor">`,
     `<title>${escaped(title)}</title>`,
     `<text x="0" y="12" font-weight="600">${escaped(title)}</text>`,
     over > bad
@@ -51,7 +59,7 @@ export function chartSvg({ title, unit, from, step, values, focus }: ReportChart
       (tick, at) =>
         `<text x="${x(tick).toFixed(1)}" y="${HEIGHT - 6}" text-anchor="${at === 0 ? 'start' : at === ticks.length - 1 ? 'end' : 'middle'}">${clock(tick)}</text>`,
     ),
-    `<path d="${path}" fill="none" stroke="#0b6e6e" stroke-width="1.5"/>`,
+    `<path d="${path}" fill="none" stroke="#0b6e6e" stroke-width="1.5" stroke-linecap="round"/>`,
     '</svg>',
   ].join('');
 }

@@ -93,5 +93,20 @@ describe('a chart of a report', () => {
     expect(svg.match(/[ML]\d/g)!.filter((one) => one.startsWith('M'))).not.toHaveLength(0);
     expect(/ d="(M[^"]+)" fill="none" stroke="#0b6e6e"/.exec(svg)![1]!.match(/M/g)).toHaveLength(2);
     expect(svg).not.toMatch(/href|url\(|@import/);
+    // The value alone at the end is a point; the time within a day is told by the clock.
+    expect(svg).toMatch(/h0\.1" fill="none"/);
+    expect(svg).toContain('>00:00</text>');
+  });
+
+  it('tells the day where it goes over many hours', () => {
+    const svg = chartSvg({
+      title: 'runs',
+      unit: 'share',
+      from: 0,
+      step: 3600,
+      values: Array.from({ length: 36 }, () => 0.5),
+      focus: { from: 43_200, to: 129_600 },
+    });
+    expect(svg).toContain('>01-02 12:00</text>');
   });
 });
