@@ -10,7 +10,7 @@ import { DAYS_BEFORE, drawPlacements, QUIET_DAYS, startWorld } from './episodes/
  * Whether the episodes are found by the tools that have to find them, on fleets whose names, seeds and moments are
  * drawn anew at each run. Failures are listed one by one.
  *
- * npm run bench -- episodes DRAWS STRENGTH SEED [all | pairs | alone | quiet | latency-first | nearer-change]
+ * npm run bench -- episodes DRAWS STRENGTH SEED [all | pairs | alone | E4 | E1+E7 | … | quiet | latency-first | nearer-change]
  */
 const DRAWS = Number(process.argv[2] ?? 20);
 const STRENGTH = Number(process.argv[3] ?? 1);
@@ -33,6 +33,8 @@ function note(draw: string, checks: readonly Check[]): void {
   }
 }
 
+/** The episodes that are named. */
+const named = mode.split('+').filter((id): id is EpisodeId => (EPISODES as readonly string[]).includes(id));
 const variants = VARIANTS.filter((variant): variant is Variant => variant === mode);
 const pairs = shuffled(EPISODES.flatMap((one, at) => EPISODES.slice(at + 1).map((other) => [one, other])));
 
@@ -47,6 +49,7 @@ function idsOf(index: number): readonly EpisodeId[] {
   if (mode === 'quiet') return [];
   if (mode === 'pairs') return pairs[index % pairs.length]!;
   if (mode === 'alone') return [EPISODES[index % EPISODES.length]!];
+  if (named.length > 0) return named;
   // What makes a cause harder to find is of the headline episode.
   return variants.length > 0 ? ['E1'] : EPISODES;
 }

@@ -37,6 +37,8 @@ interface Wanted {
 
 /** Hours before the anchor at which something can begin; at night there is little that can go wrong. */
 const SLOTS = [23, 18, 13, 8, 3.2];
+/** From the beginning of a slot to the end of what begins in it, at the latest. */
+const LONGEST = 3.5 * HOUR;
 
 /**
  * Places the episodes named in slots of the last day, in an order and at moments that are drawn. Those that are
@@ -49,8 +51,11 @@ export function drawPlacements(
   random: Random,
   { strength, together = false }: { strength: number; together?: boolean },
 ): Placements {
-  const slots = SLOTS.map((hours) => anchor - hours * HOUR);
   const morning = anchor - 11.5 * HOUR + random.whole(120) * MINUTE;
+  // Two at once are drawn for themselves: nothing else lies in that morning.
+  const slots = SLOTS.map((hours) => anchor - hours * HOUR).filter(
+    (slot) => !ids.includes('E4') || slot + LONGEST < morning || slot > morning + HOUR,
+  );
   const common = ids.includes('E4')
     ? morning
     : slots[random.whole(slots.length)]! + random.whole(90) * MINUTE;
