@@ -78,7 +78,7 @@ interface LaneData {
 const encoder = new TextEncoder();
 const own = workerData as LaneData;
 const reader = new SegmentReader(own.data, own.cacheBytes);
-const series = new SeriesReader(reader.database);
+const series = new SeriesReader(reader.database, own.cacheBytes / 4);
 
 /** Answers one task; the only entrance of a query lane. */
 export default async function lane(task: LaneTask): Promise<LaneAnswer> {

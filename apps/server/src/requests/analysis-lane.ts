@@ -30,7 +30,7 @@ import { RequestData } from './request-data.js';
 const own = workerData as { data: string; cacheBytes: number };
 const reader = new SegmentReader(own.data, own.cacheBytes);
 const data = new RequestData(reader);
-const series = new SeriesReader(reader.database);
+const series = new SeriesReader(reader.database, own.cacheBytes / 2);
 
 /** Answers one task; the only entrance of the thread that looks into requests. */
 export default async function lane(task: AnalysisTask): Promise<AnalysisAnswer> {

@@ -1,5 +1,6 @@
 import { openBlock, sealBlock } from '@flail/core';
 import { cutPoints, decodePoints, encodePoints, mergePoints, type SeriesPoints } from '@flail/core/series';
+import { LRUCache } from 'lru-cache';
 import { QueryTypes, type Sequelize } from 'sequelize';
 import { zstdCodec } from '../store/codec.js';
 import { decodeBatch } from './tail.js';
@@ -34,25 +35,51 @@ const PERIOD = 2 * 86_400_000_000;
 const startOfPeriod = (time: number): number => Math.floor(time / PERIOD) * PERIOD;
 /** A chunk with fewer points grows with what comes next. */
 const FULL = 2000;
+/** Chunks that are read in one go. */
+const AT_ONCE = 200;
 /** A total grows from the point before the window; it is looked for this far back. */
 export const LOOK_BACK = 15 * 60 * 1_000_000;
 
-/** Reads chunks of series, in a worker thread. */
+/** Reads chunks of series, in a worker thread; unpacked ones are kept, since the same past is asked for again and again. */
 export class SeriesReader {
-  constructor(private readonly database: Sequelize) {}
+  private readonly cache: LRUCache<number, SeriesPoints> | undefined;
+
+  constructor(
+    private readonly database: Sequelize,
+    cacheBytes = 0,
+  ) {
+    this.cache = cacheBytes > 0 ? new LRUCache({ maxSize: cacheBytes, sizeCalculation: bytesOf }) : undefined;
+  }
 
   /** The stored points of series in a window, and those shortly before. */
   async points(ids: readonly number[], from: number, to: number): Promise<Map<number, SeriesPoints[]>> {
     const found = new Map<number, SeriesPoints[]>();
     if (ids.length === 0) return found;
-    const rows = await this.rows<ChunkRow>(
-      `SELECT id, series_id, count, crc, data FROM series_chunks WHERE series_id IN (${ids.join(',')})
+    const places = await this.rows<Pick<ChunkRow, 'id' | 'series_id'>>(
+      `SELECT id, series_id FROM series_chunks WHERE series_id IN (${ids.join(',')})
        AND to_micros >= ${from - LOOK_BACK} AND from_micros < ${to} ORDER BY series_id, from_micros`,
     );
-    for (const row of rows) {
-      const own = found.get(row.series_id);
-      if (own) own.push(openChunk(row));
-      else found.set(row.series_id, [openChunk(row)]);
+    const chunks = new Map<number, SeriesPoints>();
+    const missing: number[] = [];
+    for (const { id } of places) {
+      // A chunk is never changed: what takes its place has another id.
+      const known = this.cache?.get(id);
+      if (known) chunks.set(id, known);
+      else missing.push(id);
+    }
+    for (let at = 0; at < missing.length; at += AT_ONCE)
+      for (const row of await this.chunkRows(missing.slice(at, at + AT_ONCE))) {
+        const points = openChunk(row);
+        chunks.set(row.id, points);
+        this.cache?.set(row.id, points);
+      }
+    for (const { id, series_id } of places) {
+      const points = chunks.get(id);
+      // One that is gone by now was written anew, or let go of.
+      if (!points) return this.points(ids, from, to);
+      const own = found.get(series_id);
+      if (own) own.push(points);
+      else found.set(series_id, [points]);
     }
     return found;
   }
@@ -81,7 +108,7 @@ export class SeriesReader {
         if (!last) chunks.push(chunkOf(seriesId, piece));
         else
           chunks.push({
-            ...chunkOf(seriesId, mergePoints([openChunk(await this.chunk(last.id)), piece])),
+            ...chunkOf(seriesId, mergePoints([openChunk((await this.chunkRows([last.id]))[0]!), piece])),
             replaces: last.id,
           });
       }
@@ -97,11 +124,10 @@ export class SeriesReader {
     );
   }
 
-  private async chunk(id: number): Promise<ChunkRow> {
-    const [row] = await this.rows<ChunkRow>(
-      `SELECT id, series_id, count, crc, data FROM series_chunks WHERE id = ${id}`,
+  private chunkRows(ids: readonly number[]): Promise<ChunkRow[]> {
+    return this.rows<ChunkRow>(
+      `SELECT id, series_id, count, crc, data FROM series_chunks WHERE id IN (${ids.join(',')})`,
     );
-    return row!;
   }
 
   private rows<T extends object>(sql: string): Promise<T[]> {
@@ -114,6 +140,8 @@ function chunkOf(seriesId: number, points: SeriesPoints): ChunkWrite {
   const { times } = points;
   return { seriesId, fromMicros: times[0]!, toMicros: times.at(-1)!, count: times.length, crc, data: bytes };
 }
+
+const bytesOf = ({ times, columns }: SeriesPoints): number => 8 * times.length * (1 + columns.size) + 200;
 
 const openChunk = ({ id, crc, data }: ChunkRow): SeriesPoints =>
   decodePoints(openBlock(data, crc, `series_chunks ${id}`, zstdCodec));
