@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
 import { STAND_INS_URL } from '../playwright.config.js';
-import { episode, heldTo, MINUTE, windowOf } from '../windows.js';
+import { episode, heldTo, HOUR, MINUTE, windowOf } from '../windows.js';
 
 test.describe('while it goes on', () => {
   test('what is wrong is found, the change taken back, and the recovery seen', async ({ page, request }) => {
@@ -28,5 +28,29 @@ test.describe('while it goes on', () => {
     const cases = (await (await request.get('/api/v1/cases')).json()) as { id: number }[];
     const report = await request.get(`/api/v1/cases/${id ?? cases[0]!.id}/report`);
     expect(await report.text()).toMatch(/recovered since/i);
+  });
+
+  test('runs that fail for three days are traced to a change, which is taken back, and recover', async ({
+    page,
+    request,
+  }) => {
+    test.setTimeout(300_000);
+    await request.post('/api/v1/cases', { data: { name: 'Manifests not exported' } });
+    const to = await heldTo(page);
+    await page.goto(`/runs?${windowOf(to - 24 * HOUR, to)}&job=manifest-export`);
+    await page.getByRole('button', { name: 'investigate this' }).click();
+    const cause = page.getByTestId('cause').first();
+    await expect(cause).toContainText('export library 4.1.3 → 4.2.0', { timeout: 60_000 });
+    await cause.getByRole('button', { name: 'take it back' }).click();
+    await page.getByRole('dialog').getByRole('button', { name: 'take it back' }).click();
+    await expect(page.getByRole('status')).toContainText('The change control takes it back');
+    await page.getByText('what was done').click();
+    const recovery = page.getByTestId('recovery');
+    await expect(recovery).toHaveAttribute('data-state', 'goes on', { timeout: 30_000 });
+    // Runs come every quarter of an hour: a minute of the fleet passes in a second of ours.
+    await request.post(`${STAND_INS_URL}/clock`, { data: { speed: 60 } });
+    await expect(recovery).toHaveAttribute('data-state', 'recovered', { timeout: 200_000 });
+    await expect(recovery).toContainText(/0% of \d+ runs of manifest-export went wrong since then/);
+    await request.post(`${STAND_INS_URL}/clock`, { data: { speed: 0 } });
   });
 });
