@@ -32,20 +32,7 @@ export function Cohorts({
   narrowed: string[];
 }) {
   const [parameters, setParameters] = useSearchParams();
-  const {
-    items,
-    setItems,
-    preset,
-    setPreset,
-    other,
-    setOther,
-    scope,
-    setScope,
-    otherScope,
-    setOtherScope,
-    within,
-    setWithin,
-  } = controls;
+  const { items, preset, other, scope, otherScope, within } = controls;
   const count = (of: ContrastAnswer['first'] | undefined): string =>
     of === undefined
       ? ''
@@ -69,23 +56,23 @@ export function Cohorts({
         aria-label="What is told apart"
         data={['requests', 'runs']}
         value={items}
-        onChange={setItems}
+        onChange={controls.setItems}
       />
       <span className={classes.cohort} data-cohort="first">
         <i aria-hidden />
         {items === 'requests' ? (
-          <Choice width={138} label="First cohort" data={FIRST} value={preset} onSet={setPreset} />
+          <Choice width={138} label="First cohort" data={FIRST} value={preset} onSet={controls.setPreset} />
         ) : (
           'gone wrong'
         )}
-        <Own label="A filter of the first cohort alone" value={scope} onSet={setScope} />
+        <Own label="A filter of the first cohort alone" value={scope} onSet={controls.setScope} />
         <span className="soft">{count(answer?.first)}</span>
       </span>
       <span className="soft">against</span>
       <span className={classes.cohort} data-cohort="second">
         <i aria-hidden />
         {items === 'requests' ? (
-          <Choice width={112} label="Second cohort" data={SECOND} value={other} onSet={setOther} />
+          <Choice width={112} label="Second cohort" data={SECOND} value={other} onSet={controls.setOther} />
         ) : (
           'done'
         )}
@@ -97,9 +84,9 @@ export function Cohorts({
             { value: 'baseline', label: 'in the baseline' },
           ]}
           value={within}
-          onSet={setWithin}
+          onSet={controls.setWithin}
         />
-        <Own label="A filter of the second cohort alone" value={otherScope} onSet={setOtherScope} />
+        <Own label="A filter of the second cohort alone" value={otherScope} onSet={controls.setOtherScope} />
         <span className="soft">{count(answer?.second)}</span>
       </span>
       <button type="button" className="word" onClick={turn}>

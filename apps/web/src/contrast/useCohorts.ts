@@ -3,14 +3,24 @@ import { useSearchParams } from 'react-router';
 import { windowBody } from '../api/queries.js';
 import { useViewParameter, type ViewState } from '../context/view-state.js';
 
-/** Reads the cohorts from the parameters of the view. */
-export function useCohorts(state: ViewState) {
+/** What can be set of the cohorts; each stands in the address. */
+function useControls() {
   const [items, setItems] = useViewParameter('items', 'requests');
   const [preset, setPreset] = useViewParameter('first', 'wrong');
   const [other, setOther] = useViewParameter('second', 'ok');
   const [scope, setScope] = useViewParameter('firstScope', '');
   const [otherScope, setOtherScope] = useViewParameter('secondScope', '');
   const [within, setWithin] = useViewParameter('secondIn', 'focus');
+  return {
+    ...{ items, setItems, preset, setPreset, other, setOther },
+    ...{ scope, setScope, otherScope, setOtherScope, within, setWithin },
+  };
+}
+
+/** Reads the cohorts from the parameters of the view. */
+export function useCohorts(state: ViewState) {
+  const controls = useControls();
+  const { items, preset, other, scope, otherScope, within } = controls;
   const [parameters] = useSearchParams();
   const service = parameters.get('service');
   const operation = parameters.get('operation');
@@ -38,20 +48,7 @@ export function useCohorts(state: ViewState) {
   };
   return {
     body: { items: items as 'requests' | 'runs', first, second },
-    controls: {
-      items,
-      setItems,
-      preset,
-      setPreset,
-      other,
-      setOther,
-      scope,
-      setScope,
-      otherScope,
-      setOtherScope,
-      within,
-      setWithin,
-    },
+    controls,
     narrowed: [operation, service, job, cut ? 'cut by duration' : null].filter((one) => one !== null),
   };
 }

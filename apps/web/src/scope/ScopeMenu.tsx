@@ -1,14 +1,17 @@
 import { checkExpression } from '@flail/core/expression';
-import { Menu, TextInput } from '@mantine/core';
+import { Menu } from '@mantine/core';
 import { IconBookmark } from '@tabler/icons-react';
-import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { api } from '../api/client.js';
 import { useExpressions, useSources } from '../api/queries.js';
 import { useViewState } from '../context/view-state.js';
+import { KeepForm } from '../kept/KeepForm.js';
+import { KeptItem } from '../kept/KeptItem.js';
 import { scopeHistory } from './history.js';
 import { startersFor } from './starters.js';
 import classes from './scope.module.css';
+
+const LIST = 'expressions';
 
 /** Expressions to take: those kept, the last ones used, and questions to begin with. */
 export function ScopeMenu({ onTake, onHelp }: { onTake: (scope: string) => void; onHelp: () => void }) {
@@ -16,18 +19,6 @@ export function ScopeMenu({ onTake, onHelp }: { onTake: (scope: string) => void;
   const [opened, setOpened] = useState(false);
   const kept = useExpressions(opened);
   const sources = useSources(state.dataset, opened);
-  const client = useQueryClient();
-  const [name, setName] = useState('');
-  const [shared, setShared] = useState(false);
-  const refresh = (): Promise<void> => client.invalidateQueries({ queryKey: ['expressions'] });
-  const keep = useMutation({
-    mutationFn: () => api.keepExpression({ name: name.trim(), expression: state.scope, shared }),
-    onSuccess: async () => {
-      setName('');
-      await refresh();
-    },
-  });
-  const forget = useMutation({ mutationFn: (id: number) => api.forgetExpression(id), onSuccess: refresh });
   // Steps belong to summaries; here only filters can be taken.
   const usable = kept.data?.filter(({ expression }) => !checkExpression(expression)) ?? [];
   const history = opened ? scopeHistory().filter((scope) => scope !== state.scope) : [];
@@ -56,47 +47,25 @@ export function ScopeMenu({ onTake, onHelp }: { onTake: (scope: string) => void;
       </Menu.Target>
       <Menu.Dropdown className={classes.dropdown}>
         {state.scope !== '' && (
-          <form
-            className={classes.keep}
-            onSubmit={(event) => {
-              event.preventDefault();
-              if (name.trim() !== '') keep.mutate();
-            }}
-          >
-            <TextInput
-              size="xs"
-              placeholder="keep this scope under a name"
-              aria-label="Name for this scope"
-              value={name}
-              error={keep.error?.message}
-              onChange={(event) => setName(event.currentTarget.value)}
-            />
-            <label className={classes.shared}>
-              <input
-                type="checkbox"
-                checked={shared}
-                onChange={(event) => setShared(event.currentTarget.checked)}
-              />{' '}
-              for all
-            </label>
-          </form>
+          <KeepForm
+            what="this scope"
+            label="Name for this scope"
+            list={LIST}
+            onKeep={(as) => api.keepExpression({ ...as, expression: state.scope })}
+          />
         )}
         {usable.length > 0 && <Menu.Label>Kept</Menu.Label>}
-        {usable.map(({ id, name: own, expression, shared: forAll }) => (
-          <div key={id} className={classes.kept} role="none">
-            <Menu.Item onClick={() => take(expression)}>
-              <b>{own}</b> {forAll && <span className="soft">for all</span>}
-              <code className={classes.expression}>{expression}</code>
-            </Menu.Item>
-            <Menu.Item
-              className={classes.letGo}
-              closeMenuOnClick={false}
-              aria-label={`Let go of ${own}`}
-              onClick={() => forget.mutate(id)}
-            >
-              let go
-            </Menu.Item>
-          </div>
+        {usable.map(({ id, name, expression, shared }) => (
+          <KeptItem
+            key={id}
+            name={name}
+            shared={shared}
+            list={LIST}
+            onTake={() => take(expression)}
+            onForget={() => api.forgetExpression(id)}
+          >
+            <code className={classes.expression}>{expression}</code>
+          </KeptItem>
         ))}
         <Menu.Label>To begin with</Menu.Label>
         {startersFor(sources.data ?? []).map(({ question, scope }) => (
