@@ -79,6 +79,63 @@ describe('the terms of a feature', () => {
     }
   });
 
+  it('hold of the items that their words say, of all kinds of columns', () => {
+    const random = pseudoRandom(77);
+    const length = 300;
+    const some = <T>(of: () => T): (T | undefined)[] =>
+      Array.from({ length }, () => (random() < 0.2 ? undefined : of()));
+    const names = some(() => ['a', 'b', 'c'][Math.floor(random() * 3)]!);
+    const values = some(() => Math.floor(random() * 50));
+    const set = Array.from({ length }, () => random() < 0.4);
+    const column = {
+      names: categories(names),
+      values: numbers(values.map((one) => one ?? NaN)),
+      set: flags(set),
+    };
+    const held = (asks: Parameters<typeof itemsOf>[0], of: Column): number[] => {
+      const items = itemsOf(asks, of, length);
+      return Array.from({ length }, (_, at) => at).filter((at) => items.has(at));
+    };
+    const those = (holds: (at: number) => boolean): number[] =>
+      Array.from({ length }, (_, at) => at).filter(holds);
+    const code = (name: string): number =>
+      (column.names as Extract<Column, { of: 'categories' }>).values.indexOf(name);
+    expect(held({ is: 'in', codes: [code('a'), code('c')] }, column.names)).toEqual(
+      those((at) => names[at] === 'a' || names[at] === 'c'),
+    );
+    expect(held({ is: 'range', low: 10, high: 30 }, column.values)).toEqual(
+      those((at) => values[at] !== undefined && values[at] >= 10 && values[at] < 30),
+    );
+    expect(held({ is: 'range', high: 30 }, column.values)).toEqual(
+      those((at) => values[at] !== undefined && values[at] < 30),
+    );
+    for (const [of, known] of [
+      [column.names, (at: number) => names[at] !== undefined],
+      [column.values, (at: number) => values[at] !== undefined],
+      [column.set, (at: number) => set[at]!],
+    ] as const) {
+      expect(held({ is: 'present' }, of)).toEqual(those(known));
+      expect(held({ is: 'absent' }, of)).toEqual(those((at) => !known(at)));
+    }
+  });
+
+  it('are told anew for other items of the same column', () => {
+    const values = Array.from({ length: 200 }, (_, at) => at % 40);
+    const column = numbers(values);
+    const failing = Uint8Array.from(values, (value) => (value >= 30 ? 1 : 0));
+    const sidesFor = (of: Uint8Array) => ({
+      failing,
+      of,
+      failingAll: failing.reduce((sum, one, at) => sum + one * of[at]!, 0),
+      healthyAll: failing.reduce((sum, one, at) => sum + (1 - one) * of[at]!, 0),
+    });
+    const [all] = termsOf(0, column, sidesFor(new Uint8Array(200).fill(1)), 1);
+    const [half] = termsOf(0, column, sidesFor(Uint8Array.from(values, (_, at) => at % 2)), 1);
+    expect(all).toMatchObject({ asks: { is: 'range', low: 30 }, failing: 50, healthy: 0 });
+    // Of odd numbers from 30 on is from 31 on.
+    expect(half).toMatchObject({ asks: { is: 'range', low: 31 }, failing: 25, healthy: 0 });
+  });
+
   it('count what they hold of', () => {
     const failing = [true, true, false, false, true];
     const column = categories(['a', undefined, 'b', 'a', 'a']);
@@ -205,6 +262,17 @@ describe('signatures', () => {
     // Of 200 at 1% more than 7 would come up once in a thousand times.
     expect(claimed).toBeLessThanOrEqual(7);
     expect(named).toBeLessThanOrEqual(7);
+  });
+
+  it('are none of what holds of two or three of the failing only, however rare it is among the healthy', () => {
+    const of = (covered: number) => {
+      const failing = Array.from({ length: 2000 }, (_, at) => at < 6);
+      const line = failing.map((_, at) => at < covered);
+      const own = { name: { kind: 'pattern', name: 'late' }, column: flags(line) } as Feature;
+      return signaturesOf(table(failing, [own])).signatures;
+    };
+    expect(of(3)).toEqual([]);
+    expect(of(6)).toHaveLength(1);
   });
 
   it('are none of a handful of items', () => {

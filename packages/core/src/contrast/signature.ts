@@ -50,7 +50,7 @@ const HELD_BACK = 3;
 const ENOUGH_TO_CHECK = 8;
 /** A chance above this, over all that was tried, is no finding. */
 const CHANCE = 0.01;
-/** With fewer failing items than this there is nothing to tell apart. */
+/** With fewer failing items than this there is nothing to tell apart, and what holds of fewer is no signature of them. */
 const LEAST_FAILING = 5;
 /** Failing items that are left, as a part of all, from which another fault is looked for. */
 const LEFT = 0.08;
@@ -93,7 +93,8 @@ export function signaturesOf(
     // Failing items that it covers have their description; what else is wrong is looked for among the others.
     for (let item = 0; item < length; item++)
       if (failing[item] === 1 && signature.items.has(item)) look[item] = 0;
-    if (signature.p <= CHANCE && signature.check.verdict !== 'not confirmed') signatures.push(signature);
+    const firm = signature.p <= CHANCE && signature.check.verdict !== 'not confirmed';
+    if (firm && signature.failing >= LEAST_FAILING) signatures.push(signature);
     else break;
   }
   return { signatures, tried };

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { decodePoints, encodePoints } from './chunk.js';
-import { mergePoints, type SeriesPoints, seriesKey } from './series.js';
-import { addSteps, aggregate, emptySteps, increases, type Steps, stepsOf } from './steps.js';
+import { bucketColumn, cutPoints, mergePoints, type SeriesPoints, seriesKey } from './series.js';
+import { addPoints, addSteps, aggregate, emptySteps, increases, type Steps, stepsOf } from './steps.js';
 
 const SECOND = 1_000_000;
 const MINUTE = 60 * SECOND;
@@ -86,6 +86,124 @@ describe('points of a series', () => {
       seriesKey({ metric: 'm', unit: '', kind: 'gauge', total: false, labels });
     expect(of({ a: '1', b: '2' })).toBe(of({ b: '2', a: '1' }));
     expect(of({ a: '1', b: '2' })).not.toBe(of({ a: '2', b: '1' }));
+  });
+});
+
+describe('points cut by periods', () => {
+  const rising = fc
+    .array(fc.integer({ min: 1, max: 900 }), { minLength: 1, maxLength: 80 })
+    .map((gaps) => gaps.reduce<number[]>((times, gap) => [...times, (times.at(-1) ?? 0) + gap], []));
+
+  it('are all there, each in the period that it lies in, and end to end the same again', () => {
+    fc.assert(
+      fc.property(rising, fc.integer({ min: 1, max: 2000 }), (times, period) => {
+        const points = pointsOf(times, { value: times.map((time) => time * 2) });
+        const parts = cutPoints(points, period);
+        for (const part of parts)
+          expect(new Set([...part.times].map((time) => Math.floor(time / period))).size).toBe(1);
+        expect(parts.length).toBe(new Set(times.map((time) => Math.floor(time / period))).size);
+        expect(mergePoints([...parts].reverse())).toEqual(points);
+      }),
+    );
+  });
+
+  it('are put end to end with nothing where a part has no such column', () => {
+    const merged = mergePoints([pointsOf([30, 40], { b: [3, 4] }), pointsOf([10, 20], { a: [1, 2] })]);
+    expect([...merged.times]).toEqual([10, 20, 30, 40]);
+    expect([...merged.columns.get('a')!]).toEqual([1, 2, NaN, NaN]);
+    expect([...merged.columns.get('b')!]).toEqual([NaN, NaN, 3, 4]);
+    expect(cutPoints(pointsOf([], { a: [] }), 10)).toEqual([]);
+  });
+
+  it('are the same put together one way and another, with gaps between and overlaps', () => {
+    fc.assert(
+      fc.property(rising, rising, (first, second) => {
+        const parts = [
+          pointsOf(first, { value: first.map((time) => time + 0.5) }),
+          pointsOf(second, { value: second.map((time) => -time) }),
+        ];
+        const plain = new Map<number, number>();
+        for (const time of first) plain.set(time, time + 0.5);
+        for (const time of second) plain.set(time, -time);
+        const times = [...plain.keys()].sort((a, b) => a - b);
+        const merged = mergePoints(parts);
+        expect([...merged.times]).toEqual(times);
+        expect([...merged.columns.get('value')!]).toEqual(times.map((time) => plain.get(time)!));
+      }),
+    );
+  });
+});
+
+describe('steps, told another way', () => {
+  /** Points at most a step apart, so that each is of its own step. */
+  const dense = fc.array(fc.tuple(fc.integer({ min: 1, max: 60 }), fc.integer({ min: 0, max: 50 })), {
+    minLength: 1,
+    maxLength: 60,
+  });
+  const placed = (rows: readonly (readonly [gap: number, value: number])[]) => {
+    let at = 0;
+    return rows.map(([gap, value]) => ({ time: (at += gap) * SECOND, value }));
+  };
+  const within = (time: number, step: number): boolean =>
+    time > steps.from + step * MINUTE && time <= steps.from + (step + 1) * MINUTE;
+
+  it('of a gauge, and of what is counted, are those of the points of each', () => {
+    fc.assert(
+      fc.property(dense, (rows) => {
+        const points = placed(rows);
+        const series = pointsOf(
+          points.map(({ time }) => time),
+          { value: points.map(({ value }) => value) },
+        );
+        const levels = stepsOf(series, gauge, steps);
+        const counted = stepsOf(series, { kind: 'sum', total: false }, steps);
+        for (let step = 0; step < steps.count; step++) {
+          const own = points.filter(({ time }) => within(time, step)).map(({ value }) => value);
+          expect(levels.count[step]).toBe(own.length);
+          expect(counted.sum[step]).toBe(own.reduce((sum, value) => sum + value, 0));
+          if (own.length === 0) continue;
+          expect(levels.min[step]).toBe(Math.min(...own));
+          expect(levels.max[step]).toBe(Math.max(...own));
+          expect(levels.last[step]).toBe(own.at(-1));
+        }
+      }),
+    );
+  });
+
+  it('of histograms are the same, added up where they go or afterwards', () => {
+    const buckets = [bucketColumn(-Infinity, 1), bucketColumn(1, 5), bucketColumn(5, Infinity)];
+    fc.assert(
+      fc.property(dense, dense, fc.boolean(), (first, second, total) => {
+        const seriesOf = (rows: typeof first): SeriesPoints => {
+          const points = placed(rows);
+          let sofar = 0;
+          const counts = points.map(({ value }) => (total ? (sofar += value) : value));
+          return pointsOf(
+            points.map(({ time }) => time),
+            {
+              count: counts,
+              sum: counts.map((count) => count * 2),
+              ...Object.fromEntries(
+                buckets.map((name, at) => [name, counts.map((count) => (at === 1 ? count : 0))]),
+              ),
+            },
+          );
+        };
+        const of = { kind: 'histogram', total } as const;
+        const at = emptySteps(steps);
+        const after = emptySteps(steps);
+        for (const rows of [first, second]) {
+          addPoints(at, seriesOf(rows), of, steps);
+          addSteps(after, stepsOf(seriesOf(rows), of, steps));
+        }
+        expect(at.count).toEqual(after.count);
+        expect(at.sum).toEqual(after.sum);
+        for (const percentile of [50, 95])
+          expect(aggregate(at, { percentile }, histogram, steps)).toEqual(
+            aggregate(after, { percentile }, histogram, steps),
+          );
+      }),
+    );
   });
 });
 
