@@ -59,6 +59,8 @@ import { QueryController } from './query/query.controller.js';
 import { QueryPool } from './query/query-pool.js';
 import { QueryService } from './query/query.service.js';
 import { AnswersService } from './questions/answers.service.js';
+import { RequestAnswers } from './questions/request-answers.service.js';
+import { RunAnswers } from './questions/run-answers.service.js';
 import { QuestionsController } from './questions/questions.controller.js';
 import { QuestionsService } from './questions/questions.service.js';
 import { VocabularyService } from './questions/vocabulary.service.js';
@@ -173,6 +175,8 @@ export class AppModule {
         RecoveryService,
         ReportService,
         VocabularyService,
+        RequestAnswers,
+        RunAnswers,
         AnswersService,
         QuestionsService,
         SourcesService,

@@ -142,7 +142,12 @@ describe('questions in plain words', () => {
     ['what moved first', /./],
     ['why do requests fail', /./],
     // Four that failed are too few to tell of; it is asked of runs all the same.
-    ['why do runs of moult fail', /^What sets the failing apart\?/],
+    ['why do runs of moult fail', /^No cause can be told .* 33% of the runs of moult went wrong/],
+    [
+      'when did moult first fail',
+      /^The first of 4 that went wrong: 2026-03-04 17:10:00 UTC, moult \(skua\), failed\.$/,
+    ],
+    ['when was the last run of moult', /^The last of 12: 2026-03-04 17:54:00 UTC, moult \(gull\), done\.$/],
     ['how many POST /eggs requests failed', /^(29|30) of \d+ requests fail/],
   ])('%s', async (question, answer) => {
     const { understood, unread, parts } = await ask(question);

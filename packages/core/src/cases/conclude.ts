@@ -121,7 +121,8 @@ export function conclude(findings: readonly Finding[]): Conclusion {
   }
 
   const [runs] = all('runs');
-  if (runs) add(codeCause(runs, all('broke')[0], signature, all('spread'), all('change')));
+  const [broke] = all('broke');
+  if (runs && (broke || signature)) add(codeCause(runs, broke, signature, all('spread'), all('change')));
   if (signature && !runs)
     for (const term of signature.finding.terms) {
       const evidence: Evidence[] = [
