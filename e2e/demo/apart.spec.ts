@@ -74,7 +74,8 @@ test.describe('what sets it apart', () => {
     await expect(page).toHaveURL(/\/runs\?.*job=manifest-export/);
     await page.goBack();
     await page.getByText('what was done').click();
-    await expect(page.getByTestId('recovery')).toHaveAttribute('data-state', 'goes on');
+    // The last six runs may all have gone well, which is too early to say.
+    await expect(page.getByTestId('recovery')).toHaveAttribute('data-state', /goes on|too early to say/);
     await expect(page.getByTestId('recovery')).toContainText('runs of manifest-export went wrong');
     await page.getByRole('button', { name: 'report' }).click();
     const download = page.waitForEvent('download');

@@ -46,7 +46,7 @@ test.describe('while it goes on', () => {
     await expect(page.getByRole('status')).toContainText('The change control takes it back');
     await page.getByText('what was done').click();
     const recovery = page.getByTestId('recovery');
-    await expect(recovery).toHaveAttribute('data-state', 'goes on', { timeout: 30_000 });
+    await expect(recovery).toHaveAttribute('data-state', /goes on|too early to say/, { timeout: 30_000 });
     // Runs come every quarter of an hour: a minute of the fleet passes in a second of ours.
     await request.post(`${STAND_INS_URL}/clock`, { data: { speed: 60 } });
     await expect(recovery).toHaveAttribute('data-state', 'recovered', { timeout: 200_000 });

@@ -18,6 +18,16 @@ describe('a recovery', () => {
     expect(recoveryOf(steps(1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1), usual).state).not.toBe('recovered');
   });
 
+  it('is not told by steps in which nothing happened', () => {
+    const nothing = { wrong: 0, all: 0 };
+    const pausing = [
+      ...steps(12, 9, 14),
+      ...Array.from({ length: 9 }, (_, at) => ({ at: 600 + at * 60, ...nothing })),
+    ];
+    expect(recoveryOf(pausing, usual)).toMatchObject({ state: 'goes on', all: 120 });
+    expect(recoveryOf([{ at: 0, ...nothing }], usual)).toMatchObject({ state: 'too early to say', all: 0 });
+  });
+
   it('is too early to say after a pause', () => {
     expect(recoveryOf(steps(12, 14, 11, 0, 0), usual).state).toBe('too early to say');
     const few = [

@@ -51,8 +51,9 @@ export function recoveryOf(steps: readonly StepCount[], usual: { wrong: number; 
   }
   const share = all === 0 ? 0 : wrong / all;
   const told = { share, usual: usualShare, p: differenceP(wrong, all, usual.wrong, usual.all), all };
-  if (first === steps.length) {
-    const last = steps.slice(-LEAST_STEPS);
+  // Steps without any item say nothing yet.
+  const last = steps.filter((step) => step.all > 0).slice(-LEAST_STEPS);
+  if (all === 0 && last.length > 0) {
     const [own, of] = [
       last.reduce((sum, one) => sum + one.wrong, 0),
       last.reduce((sum, one) => sum + one.all, 0),
