@@ -1,4 +1,5 @@
 import type { OnsetsSearchAnswer } from '@flail/contract';
+import { SLOW_BEFORE } from '../../apps/fleet/src/fleet.js';
 import type { Random } from '../../apps/fleet/src/world/random.js';
 import { MINUTE } from '../../apps/fleet/src/world/clock.js';
 import { quietWindows, windowsOf, type World } from './world.js';
@@ -46,7 +47,9 @@ export async function onsetChecks(world: World, random: Random): Promise<Check[]
     const operations = ladder.groups.find(
       ({ service, measure }) => service === name('lock-store') && measure === name('store.operations'),
     );
-    const off = operations ? (Date.parse(operations.onset) - E1.start) / BUCKET : NaN;
+    // Where requests are slow first, leases are lost that much later.
+    const began = E1.start + (world.variants.includes('latency-first') ? SLOW_BEFORE : 0);
+    const off = operations ? (Date.parse(operations.onset) - began) / BUCKET : NaN;
     checks.push({ what: 'E1: onset within a bucket', held: Math.abs(off) <= 1, seen: `${off} min off` });
     const decoy = ladder.origins
       .slice(0, 1)

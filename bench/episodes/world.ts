@@ -20,6 +20,7 @@ const STRETCH = 64_000;
 export interface World {
   anchor: number;
   episodes: Placements;
+  variants: readonly Variant[];
   disguise: Disguise;
   post: <T>(path: string, body: object) => Promise<T>;
   get: <T>(path: string) => Promise<T>;
@@ -105,6 +106,7 @@ export async function startWorld({
   return {
     anchor,
     episodes,
+    variants,
     disguise,
     post: (path, body) =>
       call(path, {

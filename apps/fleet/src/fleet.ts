@@ -39,7 +39,7 @@ const COARSE = 10 * MINUTE;
 const SAMPLED = 8;
 const SLOW_MS = 400;
 /** By so much requests are slow before leases are lost, where latency comes first. */
-const SLOW_BEFORE = 3 * MINUTE;
+export const SLOW_BEFORE = 3 * MINUTE;
 /** For so long a run that failed can be tried again. */
 const RETRIED_FOR = 6 * HOUR;
 
