@@ -1,4 +1,5 @@
 import { expect, test } from '@playwright/test';
+import { episode, MINUTE } from '../windows.js';
 
 const RARE = /fencing token .+ rejected, lease lost/;
 
@@ -45,7 +46,9 @@ test.describe('the lease episode', () => {
   test('the same by keyboard alone', async ({ page }) => {
     await page.goto('/patterns');
     await page.getByRole('button', { name: /^Focus: none/ }).press('Enter');
-    await page.getByRole('textbox', { name: 'Focus as text' }).fill('last 40 min');
+    // Since it began, told back from now.
+    const minutes = Math.ceil((Date.now() - episode('E1').start) / MINUTE) + 1;
+    await page.getByRole('textbox', { name: 'Focus as text' }).fill(`last ${minutes} min`);
     await page.keyboard.press('Enter');
     const rows = page.getByTestId('pattern');
     await expect(rows.first()).toBeVisible();

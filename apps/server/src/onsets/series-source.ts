@@ -4,6 +4,9 @@ import { momentText } from '@flail/core/time';
 
 const SECOND = 1_000_000;
 
+/** Of what never moved at all nothing tells how far off it is; more than so many spreads say nothing more. */
+const FURTHEST = 1000;
+
 export const deviationBody = ({
   onset,
   within,
@@ -23,7 +26,7 @@ export const deviationBody = ({
   goesOn,
   value,
   usual,
-  spreads,
+  spreads: Math.min(spreads, FURTHEST),
   ...(silent && { silent }),
   ...(limitIn !== undefined && { limitIn }),
 });

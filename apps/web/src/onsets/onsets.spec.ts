@@ -51,6 +51,8 @@ describe('what is said of onsets', () => {
     [1.3, 2.6, 'below', '50% less'],
     [0, 2.6, 'below', 'to nothing'],
     [5, 0, 'above', 'from nothing'],
+    [41, -0.002, 'above', 'higher'],
+    [-3, 2, 'below', 'lower'],
   ] as const)('%d against %d is %s: %s', (value, usual, side, text) => {
     expect(sizeText({ value, usual, side })).toBe(text);
   });

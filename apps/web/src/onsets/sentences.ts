@@ -33,6 +33,8 @@ export function sizeText({
   if (silent) return 'silent';
   if (limitIn !== undefined) return limitText(limitIn);
   if (Math.abs(usual) < 1e-9) return side === 'above' ? 'from nothing' : 'to below nothing';
+  // Of what is below nothing, or went there, shares say nothing.
+  if (usual < 0 || value < 0) return side === 'above' ? 'higher' : 'lower';
   const ratio = value / usual;
   if (ratio >= 2) return `${ratio < 10 ? Number(ratio.toFixed(1)) : fullCount(Math.round(ratio))} times`;
   if (side === 'above') return `${percent(ratio - 1)} more`;

@@ -59,8 +59,6 @@ const LONG = 30;
 const WEEK = 7 * DAY;
 /** Spreads are no smaller than this part of what is expected: of a series that hardly moves, every twitch would count. */
 const LEAST_SPREAD = 0.02;
-/** Of what never moved at all nothing tells how far off it is; more than so many spreads say nothing more. */
-const FURTHEST = 1000;
 
 /**
  * How a series left what is normal in a focus, told from its past: the longest and furthest stretch of at least
@@ -95,8 +93,7 @@ export function deviationOf(
     if (Number.isNaN(known[at]!) && !Number.isNaN(values[at]!)) {
       const { expected: usual, spread } = normal.at(from + at * step);
       const least = Math.max(LEAST_SPREAD * Math.abs(usual), finest(usual, values[at]!), 1e-12);
-      const off = (values[at]! - usual) / Math.max(spread, least) / farther;
-      known[at] = Math.max(-FURTHEST, Math.min(FURTHEST, off));
+      known[at] = (values[at]! - usual) / Math.max(spread, least) / farther;
     }
     return known[at]!;
   };

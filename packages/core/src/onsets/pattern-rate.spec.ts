@@ -33,6 +33,20 @@ describe('lines of a pattern that came up', () => {
     expect(found.value).toBeGreaterThan(5 * found.usual);
   });
 
+  it('that hardly ever come begin with the single lines shortly before, not with a stray one long before', () => {
+    const lines = (minute: number): number =>
+      minute >= -24 ? 3 : [-31, -28, -27].includes(minute) || minute === -39 ? 1 : 0;
+    const first = (8 * DAY - 39) * MINUTE + 5;
+    const found = rateDeviation(series(lines), focus, first)!;
+    expect(Math.abs(minutesIn(found.onset) + 31)).toBeLessThanOrEqual(2);
+    const alone = rateDeviation(
+      series((minute) => (minute === -39 ? 0 : lines(minute))),
+      focus,
+      (8 * DAY - 31) * MINUTE + 20,
+    )!;
+    expect(minutesIn(alone.onset)).toBeCloseTo(-31 + 20 / 60, 6);
+  });
+
   it('have to be more where they have not come for a day yet', () => {
     const young = (times: number) =>
       rateDeviation(

@@ -13,6 +13,9 @@ const YOUNG = 2;
 const ENOUGH = 15;
 /** Stretches of the past with half as many lines beyond what is usual that make it a habit. */
 const HABIT = 3;
+/** Lines in a step that are hardly any; then single ones are looked for in so many steps before it. */
+const SELDOM = 0.1;
+const BACK = 6;
 const DAY = 86_400;
 /** Seconds within which the time of a first line tells when it began: as far as clocks and senders' buffers are off. */
 export const FIRST_LINE = 10;
@@ -55,8 +58,16 @@ export function rateDeviation(
   for (let bin = 0; first + bin * width < end; bin++)
     if (sumOf(first + bin * width, Math.min(end, first + (bin + 1) * width)) > limit) outside.push(bin);
   // A single step before it is not yet it.
-  const began = outside.find((bin) => outside.includes(bin + 1));
+  let began = outside.find((bin) => outside.includes(bin + 1));
   if (began === undefined || outside.length < 3) return undefined;
+  // Of what hardly ever comes, single lines shortly before it belong to it.
+  const hasLine = (bin: number): boolean =>
+    bin >= 0 && sumOf(first + bin * width, first + (bin + 1) * width) > 0;
+  for (const least = began - BACK; usual < SELDOM && began > least;) {
+    const before = [began - 1, began - 2].find(hasLine);
+    if (before === undefined) break;
+    began = before;
+  }
   const start = first + began * width;
   const last = Math.min(end, first + (outside.at(-1)! + 1) * width);
   const came = sumOf(start, last);
