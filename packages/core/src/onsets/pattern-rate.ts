@@ -58,16 +58,9 @@ export function rateDeviation(
   for (let bin = 0; first + bin * width < end; bin++)
     if (sumOf(first + bin * width, Math.min(end, first + (bin + 1) * width)) > limit) outside.push(bin);
   // A single step before it is not yet it.
-  let began = outside.find((bin) => outside.includes(bin + 1));
-  if (began === undefined || outside.length < 3) return undefined;
-  // Of what hardly ever comes, single lines shortly before it belong to it.
-  const hasLine = (bin: number): boolean =>
-    bin >= 0 && sumOf(first + bin * width, first + (bin + 1) * width) > 0;
-  for (const least = began - BACK; usual < SELDOM && began > least;) {
-    const before = [began - 1, began - 2].find(hasLine);
-    if (before === undefined) break;
-    began = before;
-  }
+  const burst = outside.find((bin) => outside.includes(bin + 1));
+  if (burst === undefined || outside.length < 3) return undefined;
+  const began = usual < SELDOM ? withSingles(burst) : burst;
   const start = first + began * width;
   const last = Math.min(end, first + (outside.at(-1)! + 1) * width);
   const came = sumOf(start, last);
@@ -89,6 +82,18 @@ export function rateDeviation(
     usual: usual * perMinute,
     spreads: (level - usual) / Math.sqrt(usual + 1),
   };
+
+  /** Of what hardly ever comes, single lines shortly before belong to it. */
+  function withSingles(burst: number): number {
+    const hasLine = (bin: number): boolean =>
+      bin >= Math.max(0, burst - BACK) && sumOf(first + bin * width, first + (bin + 1) * width) > 0;
+    let from = burst;
+    for (let before: number | undefined = from; before !== undefined;) {
+      from = before;
+      before = [from - 1, from - 2].find(hasLine);
+    }
+    return from;
+  }
 
   /** A step in which it began tells by how few lines it has, against the next, how late in it that was. */
   function lateBy(own: number, next: number): number {
