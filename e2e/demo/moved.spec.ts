@@ -25,6 +25,9 @@ test.describe('what moved with it', () => {
     ];
     const places = stages.map(place);
     expect(places.every((at) => at >= 0)).toBe(true);
+    // Which figure of how long they take moves first is chance.
+    const median = place('gate-edge, median duration');
+    if (median >= 0) places[3] = Math.min(places[3]!, median);
     const [operations, rejected, queue, latency, refusals] = places;
     expect(operations).toBeLessThan(queue!);
     expect(rejected).toBeLessThan(queue!);

@@ -18,6 +18,16 @@ describe('a recovery', () => {
     expect(recoveryOf(steps(1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1), usual).state).not.toBe('recovered');
   });
 
+  it('does not begin with a step in which more than usual went wrong, though chance would allow it', () => {
+    const batches = [3, 2, 1, 0, 0, 0, 0, 0, 0, 0].map((wrong, at) => ({ at: at * 900, wrong, all: 6 }));
+    expect(recoveryOf(batches, { wrong: 0, all: 2000 })).toMatchObject({
+      state: 'recovered',
+      since: 2700,
+      share: 0,
+      all: 42,
+    });
+  });
+
   it('is not told by steps in which nothing happened', () => {
     const nothing = { wrong: 0, all: 0 };
     const pausing = [

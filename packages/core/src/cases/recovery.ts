@@ -39,6 +39,7 @@ export function recoveryOf(steps: readonly StepCount[], usual: { wrong: number; 
   const [, high] = shareInterval(usual.wrong, usual.all);
   const normal = (wrong: number, all: number, chance: number): boolean =>
     all === 0 || wrong / all <= high || differenceP(wrong, all, usual.wrong, usual.all) > chance;
+  const exceeds = (step: StepCount): boolean => step.all > 0 && step.wrong / step.all > high;
   let first = steps.length;
   let [wrong, all] = [0, 0];
   for (let at = steps.length - 1; at >= 0; at--) {
@@ -48,6 +49,11 @@ export function recoveryOf(steps: readonly StepCount[], usual: { wrong: number; 
     wrong += step.wrong;
     all += step.all;
     first = at;
+  }
+  // Together with what came later its first steps may pass for chance; where more than usual went wrong in them, it is not since then.
+  for (let step = steps[first]; all > 0 && step && exceeds(step); step = steps[++first]) {
+    wrong -= step.wrong;
+    all -= step.all;
   }
   const share = all === 0 ? 0 : wrong / all;
   const told = { share, usual: usualShare, p: differenceP(wrong, all, usual.wrong, usual.all), all };

@@ -83,7 +83,7 @@ export function deviationOf(
   const normal = normalRange({ from: from + since * step, step, values: values.slice(since, first) });
   if (!normal) return undefined;
   // What few days tell is itself off by as much as the days differ: it has to be left further.
-  const farther = 1 + 1 / Math.max(1, days);
+  const farther = 1 + 1 / Math.max(1, days) ** 2;
   const { edges = [], grain = 0 } = told;
   const finest = (usual: number, value: number): number =>
     Math.max(IN_BUCKET * bucketAt(edges, value), Math.sqrt(grain * Math.max(usual, grain / 4)));
