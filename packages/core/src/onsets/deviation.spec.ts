@@ -73,6 +73,18 @@ describe('a deviation', () => {
     expect(deviationOf(weekly, last)).toBeDefined();
   });
 
+  it('begins at a step that was measured, where some of its first are not', () => {
+    const found = deviationOf(
+      series((at) => {
+        if (at < END - 40) return 0;
+        return (at - END + 40) % 2 === 1 ? NaN : at < END - 34 ? 0.001 : 0.5;
+      }),
+      focus,
+    )!;
+    expect(found).toBeDefined();
+    expect((found.onset - START) / MINUTE).toBeCloseTo(END - 34, 0);
+  });
+
   it('has to go further the fewer days tell what is usual', () => {
     const of = (days: number, far: number) => {
       const noise = pseudoRandom(5);

@@ -140,7 +140,7 @@ export function deviationOf(
   // A step in which it changed tells by how far it got when in it that was: little at its end, nearly all at once.
   const lateBy = (at: number): number => {
     const [first, next] = [side * offBy(at), side * offBy(at + 1)];
-    if (Number.isNaN(next) || next <= first) return 0;
+    if (Number.isNaN(first) || Number.isNaN(next) || next <= first) return 0;
     return Math.min(1, Math.max(0, 1 - Math.max(0, first) / next));
   };
   let onset = best.from;
@@ -148,7 +148,7 @@ export function deviationOf(
   const departed = Math.max(DEPARTED, PART * spreads, best.limit > LIMIT ? best.limit / BEYOND : 0);
   while (onset > Math.max(0, best.from - BACK) && side * offBy(onset - 1) > departed) onset--;
   // An unrest before it that was a small part of what it came to is not yet it.
-  while (onset < best.to - SUSTAINED && side * offBy(onset) < departed) onset++;
+  while (onset < best.to - SUSTAINED && !(side * offBy(onset) >= departed)) onset++;
   let measured = onset - 1;
   while (measured > 0 && Number.isNaN(values[measured]!)) measured--;
   return {
