@@ -11,10 +11,8 @@ import { type Dataset, RecordStore, type SegmentInfo } from '../store/record-sto
 const SMALL = SEGMENT_RECORDS / 2;
 /** Records that make merging worth while whatever the number of segments. */
 const FULL_ENOUGH = SEGMENT_RECORDS * 0.75;
-/** So many tiny segments side by side are put together… */
+/** So many small segments side by side are put together. */
 const ENOUGH = 12;
-/** …those with fewer records than this; others wait until they fill one, so that a record is not written anew again and again. */
-const TINY = 1024;
 const PAUSE_MS = 1500;
 const HOUR_MS = 3_600_000;
 /** How long a batch can be sent again under its key. */
@@ -102,8 +100,7 @@ export function groupOf(segments: readonly SegmentInfo[]): SegmentInfo[] | undef
       group.push(segment);
       records += segment.count;
     }
-    const tiny = group.every(({ count }) => count < TINY);
-    if ((tiny && group.length >= ENOUGH) || (group.length > 1 && records >= FULL_ENOUGH)) return group;
+    if (group.length >= ENOUGH || (group.length > 1 && records >= FULL_ENOUGH)) return group;
   }
   return undefined;
 }

@@ -23,13 +23,6 @@ describe('putting segments together', () => {
     expect(groupOf([segment(1, 65_000), segment(2, 60_000)])).toBeUndefined();
   });
 
-  it('writes what is no longer tiny anew only when it fills a segment', () => {
-    const some = Array.from({ length: 20 }, (_, id) => segment(id, 2000));
-    expect(groupOf(some)).toBeUndefined();
-    const more = Array.from({ length: 26 }, (_, id) => segment(id, 2000));
-    expect(groupOf(more)).toHaveLength(26);
-  });
-
   it('joins segments of about one size only', () => {
     const large = Array.from({ length: 3 }, (_, id) => segment(id, 9000));
     const tiny = Array.from({ length: 11 }, (_, id) => segment(100 + id, 20));
