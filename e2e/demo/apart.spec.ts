@@ -42,11 +42,11 @@ test.describe('what sets it apart', () => {
   });
 
   test('the export that fails for three days, from Health to the report', async ({ page }) => {
-    test.setTimeout(120_000);
+    test.setTimeout(180_000);
     const to = await heldTo(page);
     await page.goto(`/health?${windowOf(to - 24 * HOUR, to)}`);
     const runs = page.getByTestId('runs');
-    await expect(runs).toContainText('manifest-export', { timeout: 30_000 });
+    await expect(runs).toContainText('manifest-export', { timeout: 60_000 });
     await runs
       .getByRole('link', { name: 'manifest-export' })
       .or(runs.getByRole('button', { name: 'manifest-export' }))
@@ -57,7 +57,7 @@ test.describe('what sets it apart', () => {
     await page.getByRole('button', { name: 'investigate the runs of manifest-export' }).click();
     // What the newest case was about stays what it was.
     const cause = page.getByTestId('cause').first();
-    await expect(cause).toContainText('Glyphs.fold(Glyphs.java:118)', { timeout: 60_000 });
+    await expect(cause).toContainText('Glyphs.fold(Glyphs.java:118)', { timeout: 90_000 });
     await expect(cause).toContainText(
       /port (?:brannay or osprey-rock|osprey-rock or brannay) and library_version 4\.2\.0/,
     );
