@@ -157,7 +157,9 @@ export class PlotsService {
       (source.aggregate ?? 'avg') === 'avg' &&
       this.series.kindOf(dataset, asker, source.metric) === 'gauge';
     if (!isAverage) return { whole: await this.past(asked, source, window), members: [] };
-    const { lines, whole } = await this.regular(asked, source, ['instance'], minutes(window, PAST));
+    const { lines, more, whole } = await this.regular(asked, source, ['instance'], minutes(window, PAST));
+    // Of more than can be told apart all are read as one.
+    if (more > 0) return { whole: await this.past(asked, source, window), members: [] };
     const members = lines.map(({ labels, as }) => ({ member: labels.instance ?? '', series: as('max') }));
     return { whole: whole(), members: members.length > 1 ? members : [] };
   }

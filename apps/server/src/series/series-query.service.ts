@@ -42,9 +42,11 @@ export interface MetricQuestion {
   aggregate: AggregateName | undefined;
 }
 
-/** A metric step by step, a line for each group; each, and all of them together, as any aggregate. */
+/** A metric in equal steps: a line for each group, and those lines together, as any aggregate. */
 export interface RegularMetric {
   kind: SeriesKind;
+  /** Groups beyond those that have a line. */
+  more: number;
   lines: { labels: Record<string, string>; as: (aggregate?: AggregateName) => Regular }[];
   whole: (aggregate?: AggregateName) => Regular;
 }
@@ -100,7 +102,7 @@ export class SeriesQueryService {
   /** The same, to be worked with: without extremes and exemplars. */
   async regular(dataset: Dataset, asker: Asker, question: MetricQuestion): Promise<RegularMetric> {
     const { steps } = question;
-    const { first, shown, stepped, how } = await this.stepped(dataset, asker, question, Infinity);
+    const { first, shown, groups, stepped, how } = await this.stepped(dataset, asker, question);
     const regularOf = (own: Stepped, name: AggregateName): Regular => ({
       from: steps.from / 1e6,
       step: steps.width / 1e6,
@@ -113,12 +115,13 @@ export class SeriesQueryService {
     };
     return {
       kind: first.kind,
+      more: groups - shown.length,
       lines: shown.map(({ labels }, at) => ({ labels, as: (name = how) => regularOf(stepped[at]!, name) })),
       whole: (name = how) => regularOf(stepped.length === 1 ? stepped[0]! : together(), name),
     };
   }
 
-  private async stepped(dataset: Dataset, asker: Asker, question: MetricQuestion, most = MAX_LINES) {
+  private async stepped(dataset: Dataset, asker: Asker, question: MetricQuestion) {
     const { metric, where, by, steps } = question;
     const window = windowOf(steps);
     const named = this.granted(dataset, asker).filter((one) => one.metric === metric);
@@ -138,7 +141,7 @@ export class SeriesQueryService {
       if (known) known.members.push(one);
       else groups.set(key, { labels, members: [one] });
     }
-    const shown = [...groups.values()].slice(0, most);
+    const shown = [...groups.values()].slice(0, MAX_LINES);
     const stepped = await this.pool.seriesSteps({
       steps,
       groups: shown.length,
