@@ -7,7 +7,7 @@ import {
   type OnModuleInit,
 } from '@nestjs/common';
 import { OnEvent } from '@nestjs/event-emitter';
-import { Op } from 'sequelize';
+import { Op, QueryTypes } from 'sequelize';
 import type { Sequelize } from 'sequelize-typescript';
 import { BackgroundPool } from '../background/background-pool.js';
 import { ExemplarModel, SeriesChunkModel, SeriesModel, SeriesTailModel } from '../database/models.js';
@@ -177,25 +177,26 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
   /** Lets go of what was measured before a moment, a chunk at a time, and of series of which nothing is left. */
   async forgetBefore(dataset: Dataset, moment: number): Promise<void> {
     await this.store.writes.run(async () => {
-      const own = this.of(dataset).map(({ id }) => id);
-      await this.database.transaction(async (transaction) => {
-        const seriesId = { [Op.in]: own };
-        await SeriesChunkModel.destroy({ where: { seriesId, toMicros: { [Op.lt]: moment } }, transaction });
-        await ExemplarModel.destroy({ where: { seriesId, atMicros: { [Op.lt]: moment } }, transaction });
-        const left = await SeriesChunkModel.findAll({
-          attributes: ['seriesId'],
-          where: { seriesId },
-          group: 'seriesId',
-          transaction,
-        });
-        const kept = new Set(left.map((chunk) => chunk.seriesId));
-        const gone = own.filter((id) => !kept.has(id) && this.byId.get(id)!.fresh.length === 0);
-        await SeriesModel.destroy({ where: { id: gone }, transaction });
-        for (const id of gone) {
-          this.byKey.delete(keyOf(dataset.id, this.byId.get(id)!));
-          this.byId.delete(id);
-        }
+      const replacements = { dataset: dataset.id, moment };
+      const ofDataset = 'series_id IN (SELECT id FROM series WHERE dataset_id = :dataset)';
+      const gone = await this.database.transaction(async (transaction) => {
+        const run = (sql: string): Promise<unknown> =>
+          this.database.query(sql, { replacements, transaction });
+        await run(`DELETE FROM series_chunks WHERE to_micros < :moment AND ${ofDataset}`);
+        await run(`DELETE FROM series_exemplars WHERE at_micros < :moment AND ${ofDataset}`);
+        const empty = await this.database.query<{ id: number }>(
+          `SELECT id FROM series WHERE dataset_id = :dataset
+           AND id NOT IN (SELECT series_id FROM series_chunks)`,
+          { replacements, transaction, type: QueryTypes.SELECT },
+        );
+        const without = empty.filter(({ id }) => this.byId.get(id)?.fresh.length === 0);
+        for (const { id } of without) await SeriesModel.destroy({ where: { id }, transaction });
+        return without;
       });
+      for (const { id } of gone) {
+        this.byKey.delete(keyOf(dataset.id, this.byId.get(id)!));
+        this.byId.delete(id);
+      }
     });
   }
 

@@ -17,7 +17,7 @@ import { Failure, Waiting } from '../states/States.js';
 import { secondsText } from '../format/figures.js';
 import { useRun, useRunAction } from './queries.js';
 import { runFinding } from './sentences.js';
-import { useRunsSpan } from './span.js';
+import { spanWith, useRunsSpan } from './span.js';
 import list from '../frame/list.module.css';
 import classes from './runs.module.css';
 
@@ -87,7 +87,13 @@ function Shown({ run, onBack, onOpen }: { run: RunAnswer } & Omit<Props, 'run'>)
         >
           pin
         </button>
-        {span && <InvestigateLink focus={span} job={run.job} words={`investigate the runs of ${run.job}`} />}
+        {span && (
+          <InvestigateLink
+            focus={spanWith(span, run)}
+            job={run.job}
+            words={`investigate the runs of ${run.job}`}
+          />
+        )}
         {run.parent && (
           <button type="button" className="word" onClick={() => onOpen(run.parent!.id)}>
             its parent, {run.parent.job}

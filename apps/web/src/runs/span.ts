@@ -15,3 +15,10 @@ export function useRunsSpan(): Span | undefined {
   const to = focus?.to ?? Math.ceil(held.until / MINUTE) * MINUTE;
   return { from: focus ? Math.min(focus.from, to - DAY) : to - DAY, to };
 }
+
+/** The same where the run lies in it, else the day up to the end of the run. */
+export function spanWith(span: Span, { from, to = from }: { from: string; to?: string }): Span {
+  const end = Math.ceil((Date.parse(to) + 1) / MINUTE) * MINUTE;
+  const holds = Date.parse(from) <= span.to && Date.parse(to) >= span.from;
+  return holds ? span : { from: end - DAY, to: end };
+}

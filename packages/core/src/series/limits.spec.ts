@@ -3,7 +3,7 @@ import { limitedBy, limitNames } from './limits.js';
 describe('limits of metrics', () => {
   it('are named as what they limit, or as its group', () => {
     expect(limitNames('pool.open')).toEqual(['pool.open.limit', 'pool.limit']);
-    expect(limitNames('queue')).toEqual(['queue.limit', 'queue.limit']);
+    expect(limitNames('queue')).toEqual(['queue.limit']);
     expect(limitedBy('pool.limit')).toBe('pool');
   });
 

@@ -9,4 +9,6 @@ export const limitedBy = (metric: string): string | undefined =>
  * A limit has none.
  */
 export const limitNames = (metric: string): string[] =>
-  limitedBy(metric) !== undefined ? [] : [metric, metric.replace(/\.[^.]+$/, '')].map((stem) => stem + LIMIT);
+  limitedBy(metric) !== undefined
+    ? []
+    : [...new Set([metric, metric.replace(/\.[^.]+$/, '')])].map((stem) => stem + LIMIT);
