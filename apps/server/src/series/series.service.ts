@@ -190,7 +190,7 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
           { replacements, transaction, type: QueryTypes.SELECT },
         );
         const without = empty.filter(({ id }) => this.byId.get(id)?.fresh.length === 0);
-        for (const { id } of without) await SeriesModel.destroy({ where: { id }, transaction });
+        await SeriesModel.destroy({ where: { id: without.map(({ id }) => id) }, transaction });
         return without;
       });
       for (const { id } of gone) {
