@@ -1,3 +1,4 @@
+import type { ProgressBody } from './onsets.js';
 import type { MissingRecords, ReadBody, SentencePart, WindowBody } from './index.js';
 import type { OutcomeName } from './requests.js';
 
@@ -97,6 +98,11 @@ export interface SignatureBody extends HeldBody {
   counterFailing: string[];
   /** First line of a stack that is the sender's own, of a sample. */
   frame?: string;
+}
+
+/** Told while two cohorts are told apart: how far it is, and once what fields and calls alone set apart. */
+export interface ContrastNews extends Partial<ProgressBody> {
+  differences?: DifferenceBody[];
 }
 
 /** A line that was new before the failing began. */

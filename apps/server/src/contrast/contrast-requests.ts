@@ -71,13 +71,20 @@ const SAYS_SLOW =
 /** Steps of the work, as they are told of. */
 const STEPS = 10;
 
+/** Who watches while cohorts are told apart. */
+export interface Watched {
+  progress: Progress;
+  /** Takes what sets them apart by fields and calls, ahead of all else. */
+  found?: (differences: DifferenceBody[]) => void;
+}
+
 /** Tells two cohorts of requests apart by all that is known of them. */
 export async function contrastRequests(
   data: RequestData,
   reader: SeriesReader,
   base: Subject,
   question: ContrastQuestion,
-  progress: Progress,
+  { progress, found }: Watched,
 ): Promise<ContrastFound> {
   progress.tell(0, STEPS);
   const cohorts = await cohortsOf(data, base, question.first, question.second);
@@ -95,6 +102,24 @@ export async function contrastRequests(
     await data.unlessBroken(async () =>
       addSpanFeatures(features, view, reach, await data.shown(view, visible, until), places),
     );
+  const tableNow = (): CohortTable => ({
+    failing: Uint8Array.from(requests, (_, at) => (at < first.length ? 1 : 0)),
+    weights: Float64Array.from(requests, ({ weight }) => weight),
+    ids: requests.map(({ trace }) => trace),
+    features: features.build(),
+  });
+  const sizes = { failingAll: first.length, healthyAll: second.length };
+  const setApart = (table: CohortTable, without: (feature: number) => boolean) => {
+    const contrast = contrastOf(table, without);
+    const bodies = contrast.differences
+      .slice(0, SHOWN)
+      .map((one) => differenceBody(one, table.features, sizes));
+    return { contrast, bodies };
+  };
+  if (found) {
+    const early = tableNow();
+    found(setApart(early, defining(early, cohorts.wrong)).bodies);
+  }
   await turn(progress, 3);
   const lines = [];
   for (const view of await data.views(logs, reach)) {
@@ -119,23 +144,13 @@ export async function contrastRequests(
   addMetricFeatures(features, items, rows);
   addRunFeatures(features, items, question.runs);
   await turn(progress, 6);
-  const table: CohortTable = {
-    failing: Uint8Array.from(requests, (_, at) => (at < first.length ? 1 : 0)),
-    weights: Float64Array.from(requests, ({ weight }) => weight),
-    ids: requests.map(({ trace }) => trace),
-    features: features.build(),
-  };
-  const isTime = (feature: number): boolean => table.features[feature]!.name.kind === 'time';
-  const defining = (feature: number): boolean =>
-    isTime(feature) || saysOutcome(table.features[feature]!, cohorts.wrong);
-  const contrast = contrastOf(table, defining);
+  const table = tableNow();
+  const saysAll = defining(table, cohorts.wrong);
+  const { contrast, bodies: differences } = setApart(table, saysAll);
   await turn(progress, 8);
-  const times = contrastOf(table, (feature) => !isTime(feature));
-  const { signatures, tried } = signaturesOf(table, defining);
+  const { bodies: times } = setApart(table, (feature) => !isTime(table.features[feature]!));
+  const { signatures, tried } = signaturesOf(table, saysAll);
   await turn(progress, 9);
-  const sizes = { failingAll: first.length, healthyAll: second.length };
-  const body = (of: typeof contrast): DifferenceBody[] =>
-    of.differences.slice(0, SHOWN).map((one) => differenceBody(one, table.features, sizes));
   // The first of what the best description holds of: one that failed alone, long before, is another matter.
   const began = signatures.map(({ items: held }) =>
     requests.reduce(
@@ -150,8 +165,8 @@ export async function contrastRequests(
     ...(cohorts.wrong && { wrong: cohorts.wrong }),
     ...(onset !== undefined && { onset }),
     path: pathOf(features.all(), first.length),
-    differences: body(contrast),
-    times: body(times),
+    differences,
+    times,
     setAside: setAsideBody(contrast, table.features).filter(({ feature }) => feature.kind !== 'time'),
     signatures: signatures.map((one) =>
       signatureBody(one, table.features, {
@@ -174,6 +189,14 @@ async function turn(progress: Progress, step: number): Promise<void> {
   await new Promise((resolve) => setImmediate(resolve));
   progress.tell(step, STEPS);
 }
+
+const isTime = ({ name }: Feature): boolean => name.kind === 'time';
+
+/** Whether a feature only says what the cohorts were made by. */
+const defining =
+  ({ features }: CohortTable, wrong: Wrong | undefined) =>
+  (feature: number): boolean =>
+    isTime(features[feature]!) || saysOutcome(features[feature]!, wrong);
 
 const saysOutcome = ({ name }: Feature, wrong: Wrong | undefined): boolean =>
   name.kind === 'field' && (wrong === 'slow' ? SAYS_SLOW : SAYS_FAILED).test(name.name);

@@ -1,4 +1,4 @@
-import type { ContrastAnswer, ProgressBody } from '@flail/contract';
+import type { ContrastAnswer, ContrastNews } from '@flail/contract';
 import { Body, Controller, HttpCode, Post, Req, Res } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import type { Request, Response } from 'express';
@@ -32,7 +32,7 @@ export class ContrastController {
   ): Promise<void> {
     const asked = askedOf(this.store, body, asker, request);
     const cohorts = { ...(items && { items }), ...(first && { first }), ...(second && { second }) };
-    return toldAnswer<ProgressBody>(request, response, (tell): Promise<ContrastAnswer> =>
+    return toldAnswer<ContrastNews>(request, response, (tell): Promise<ContrastAnswer> =>
       this.contrasts.contrast(asked, cohorts, tell),
     );
   }

@@ -2,10 +2,10 @@ import type {
   CohortBody,
   ContrastAnswer,
   ContrastBody,
+  ContrastNews,
   DifferenceBody,
   EarlyLineBody,
   FeatureBody,
-  ProgressBody,
   SignatureBody,
   TermBody,
 } from '@flail/contract';
@@ -54,7 +54,7 @@ export class ContrastService {
   async contrast(
     asked: Asked,
     body: Pick<ContrastBody, 'items' | 'first' | 'second'>,
-    tell?: (news: ProgressBody) => void,
+    tell?: (news: ContrastNews) => void,
   ): Promise<ContrastAnswer> {
     const { items = 'requests', first = { preset: 'wrong' }, second = { preset: 'ok' } } = body;
     if (items === 'runs') return this.ofRuns(asked, first, second);
@@ -80,14 +80,12 @@ export class ContrastService {
     const runs = await this.runs.ran(dataset, asker, { from: span.from - AROUND, to: span.to + AROUND });
     const { value, missing } = await watched(
       (progress) =>
-        this.requests.contrast(asked, cohorts, {
-          patternOf,
-          slotPlaces,
-          runs,
-          steps,
-          members: this.series.members(dataset, asker, steps),
-          progress,
-        }),
+        this.requests.contrast(
+          asked,
+          cohorts,
+          { patternOf, slotPlaces, runs, steps, members: this.series.members(dataset, asker, steps), progress },
+          tell,
+        ),
       tell,
       asked.signal,
     );

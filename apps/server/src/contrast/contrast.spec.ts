@@ -1,4 +1,4 @@
-import type { ContrastAnswer, InvestigationAnswer, RecoveryAnswer } from '@flail/contract';
+import type { ContrastAnswer, ContrastNews, InvestigationAnswer, RecoveryAnswer } from '@flail/contract';
 import { TestApp } from '../testing/test-app.js';
 
 const NOW = Date.UTC(2026, 2, 4, 18);
@@ -202,6 +202,22 @@ describe('a contrast', () => {
     expect(found.times.map(({ term }) => term.feature.kind)).toEqual(expect.arrayContaining(['time']));
   });
 
+  it('tells what fields and calls set apart before it has looked at all else', async () => {
+    const news = await app.told<ContrastNews & { answer?: ContrastAnswer }>('/api/v1/contrast', {
+      ...asked,
+      first: { preset: 'failed' },
+    });
+    const ahead = news.slice(0, -1).find(({ differences }) => differences !== undefined)?.differences;
+    expect(ahead?.[0]?.term).toMatchObject({ feature: { kind: 'field', name: 'port' }, values: ['skua'] });
+    expect(new Set(ahead?.map(({ term }) => term.feature.kind))).toEqual(new Set(['field']));
+    const kinds = new Set(
+      news.at(-1)!.answer!.differences.flatMap((one) =>
+        [one.term, ...one.with].map(({ feature }) => feature.kind),
+      ),
+    );
+    expect(kinds.has('pattern')).toBe(true);
+  });
+
   it('is of cohorts of one’s own: filters, windows, cuts', async () => {
     const ports = await contrast({
       first: { preset: 'all', scope: 'port = gull' },
@@ -230,7 +246,7 @@ describe('a contrast', () => {
   it('tells runs that failed from those that were done, with the line of the stack', async () => {
     const found = await contrast({ items: 'runs', window: { from: iso(-4000), to: iso(100) } });
     expect(found).toMatchObject({ items: 'runs', first: { kept: 10 }, second: { kept: 20 } });
-    if (found.signatures[0]) expect(found.signatures[0].frame).toBe('at fold (folding.ts:8:13)');
+    expect(found.signatures[0]?.frame).toBe('at fold (folding.ts:8:13)');
   });
 
   it('is a part of an investigation, which concludes from its findings', async () => {

@@ -1,4 +1,4 @@
-import type { MovedWithAnswer, PlotAnswer, ProblemBody, SeriesSearchAnswer } from '@flail/contract';
+import type { MovedWithAnswer, PlotAnswer, ProblemBody, ProgressBody, SeriesSearchAnswer } from '@flail/contract';
 import { TestApp } from '../testing/test-app.js';
 
 const NOW = Date.UTC(2026, 2, 4, 18);
@@ -157,12 +157,11 @@ describe('plots', () => {
   });
 
   it('tell how far they are while all series are looked through', async () => {
-    const response = await fetch(`${app.url}/api/v1/metrics/related`, {
-      method: 'POST',
-      headers: { 'content-type': 'application/json', accept: 'application/x-ndjson' },
-      body: JSON.stringify({ ...asked, source: { of: 'metric', metric: 'queue.depth' } }),
+    const news = await app.told<Partial<ProgressBody>>('/api/v1/metrics/related', {
+      ...asked,
+      source: { of: 'metric', metric: 'queue.depth' },
     });
-    const last = (await response.text()).trim().split('\n').at(-1)!;
-    expect(JSON.parse(last)).toMatchObject({ answer: { name: 'queue.depth' } });
+    for (const { done, total } of news.slice(0, -1)) expect(done).toBeLessThanOrEqual(total!);
+    expect(news.at(-1)).toMatchObject({ answer: { name: 'queue.depth' } });
   });
 });

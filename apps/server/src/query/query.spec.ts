@@ -323,25 +323,13 @@ describe('reads', () => {
 
   it('tell what is certain before all is searched', async () => {
     const body = { window: window(0, 120), limit: 20 };
-    const response = await fetch(`${app.url}/api/v1/logs/search`, {
-      method: 'POST',
-      headers: { 'content-type': 'application/json', accept: 'application/x-ndjson' },
-      body: JSON.stringify(body),
-    });
-    expect(response.headers.get('content-type')).toContain('application/x-ndjson');
-    const news = (await response.text())
-      .trim()
-      .split('\n')
-      .map(
-        (line) =>
-          JSON.parse(line) as {
-            searched?: number;
-            of?: number;
-            matched?: number;
-            records?: unknown[];
-            answer?: LogsSearchAnswer;
-          },
-      );
+    const news = await app.told<{
+      searched?: number;
+      of?: number;
+      matched?: number;
+      records?: unknown[];
+      answer?: LogsSearchAnswer;
+    }>('/api/v1/logs/search', body);
     const whole = (await logs(body)).body;
     expect(news.at(-1)!.answer).toEqual(whole);
     const progress = news.filter(({ of }) => of !== undefined);

@@ -1,3 +1,4 @@
+import type { ContrastNews } from '@flail/contract';
 import { BrokenBlockError } from '@flail/core';
 import { requestSeries } from '@flail/core/impact';
 import { LRUCache } from 'lru-cache';
@@ -14,7 +15,7 @@ import type {
   AnalysisAnswer,
   AnalysisTask,
   FiguresQuestion,
-  RequestsQuestion,
+  RequestsTask,
   Subject,
   TableAsked,
 } from './analysis-tasks.js';
@@ -37,7 +38,7 @@ export default async function lane(task: AnalysisTask): Promise<AnalysisAnswer> 
   try {
     if (task.task === 'close') return { value: await reader.close(), broken: [] };
     data.broken = [];
-    return { value: await answer(task.subject, task.question), broken: data.broken };
+    return { value: await answer(task), broken: data.broken };
   } catch (error) {
     // The class of an error does not survive the way between threads.
     if (error instanceof SegmentGoneError) return { gone: error.segment };
@@ -46,7 +47,7 @@ export default async function lane(task: AnalysisTask): Promise<AnalysisAnswer> 
   }
 }
 
-function answer(subject: Subject, question: RequestsQuestion): Promise<unknown> {
+function answer({ subject, question, news }: RequestsTask): Promise<unknown> {
   switch (question.kind) {
     case 'list':
       return listRequests(data, subject, question);
@@ -69,7 +70,12 @@ function answer(subject: Subject, question: RequestsQuestion): Promise<unknown> 
         movedWith(table, question, subject.window, new Progress(question.progress)),
       );
     case 'contrast':
-      return contrastRequests(data, series, subject, question, new Progress(question.progress));
+      return contrastRequests(data, series, subject, question, {
+        progress: new Progress(question.progress),
+        ...(news && {
+          found: (differences) => news.postMessage({ differences } satisfies ContrastNews),
+        }),
+      });
     case 'contrast runs':
       return Promise.resolve(contrastRuns(question));
     case 'figures':

@@ -1,5 +1,7 @@
+import type { ContrastNews } from '@flail/contract';
 import { BrokenBlockError } from '@flail/core';
 import { type BeforeApplicationShutdown, Inject, Injectable } from '@nestjs/common';
+import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
 import { CONFIG, type Config } from '../config/config.js';
 import type { BrokenSegment } from '../query/lane-tasks.js';
@@ -10,6 +12,7 @@ import type {
   AnalysisTask,
   RequestsAnswers,
   RequestsQuestion,
+  RequestsTask,
   Subject,
 } from './analysis-tasks.js';
 
@@ -29,14 +32,24 @@ export class AnalysisPool implements BeforeApplicationShutdown {
   async ask<K extends RequestsQuestion['kind']>(
     subject: Subject,
     question: Extract<RequestsQuestion, { kind: K }>,
+    told?: (news: ContrastNews) => void,
   ): Promise<{ value: RequestsAnswers[K]; broken: BrokenSegment[] }> {
-    const task: AnalysisTask = { task: 'requests', subject, question };
-    const answer = (await this.open(LONG.includes(question.kind) ? 'long' : 'quick').run(
-      task,
-    )) as AnalysisAnswer;
+    const answer = await this.run({ task: 'requests', subject, question }, told);
     if ('gone' in answer) throw new SegmentGoneError(answer.gone);
     if (!('value' in answer)) throw new BrokenBlockError(answer.broken);
     return { value: answer.value as RequestsAnswers[K], broken: answer.broken };
+  }
+
+  private async run(task: RequestsTask, told?: (news: ContrastNews) => void): Promise<AnalysisAnswer> {
+    const pool = this.open(LONG.includes(task.question.kind) ? 'long' : 'quick');
+    if (!told) return (await pool.run(task)) as AnalysisAnswer;
+    const { port1: own, port2: news } = new MessageChannel();
+    own.on('message', told);
+    try {
+      return (await pool.run({ ...task, news }, { transferList: [news] })) as AnalysisAnswer;
+    } finally {
+      own.close();
+    }
   }
 
   async beforeApplicationShutdown(): Promise<void> {

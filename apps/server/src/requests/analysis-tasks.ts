@@ -16,6 +16,7 @@ import type { RequestSeries } from '@flail/core/impact';
 import type { Moved } from '@flail/core/onsets';
 import type { Ran, ValueTally } from '@flail/core/requests';
 import type { Regular, SeriesKind, Steps } from '@flail/core/series';
+import type { MessagePort } from 'node:worker_threads';
 import type { ContrastFound, ContrastQuestion } from '../contrast/contrast-requests.js';
 import type { RunsContrastQuestion } from '../contrast/contrast-runs.js';
 import type { MovedWithFound } from '../onsets/moved-with.js';
@@ -189,6 +190,8 @@ export interface RequestsTask {
   task: 'requests';
   subject: Subject;
   question: RequestsQuestion;
+  /** Where what is found on the way is sent to. */
+  news?: MessagePort;
 }
 
 export type AnalysisTask = RequestsTask | { task: 'close' };

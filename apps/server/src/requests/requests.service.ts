@@ -1,4 +1,5 @@
 import type {
+  ContrastNews,
   MissingRecords,
   RequestAnswer,
   RequestsAnalysisAnswer,
@@ -97,6 +98,7 @@ export class RequestsService {
     asked: Asked,
     cohorts: readonly [CohortWanted, CohortWanted],
     question: Omit<ContrastQuestion, 'kind' | 'first' | 'second'>,
+    told?: (news: ContrastNews) => void,
   ): Promise<{ value: ContrastFound; missing: ReturnType<typeof missingBody> }> {
     return this.planner.steadily(async () => {
       const spans = await this.store.spansOf(asked.dataset);
@@ -117,12 +119,11 @@ export class RequestsService {
         spans: widest(base.spans, first!.subject.spans, second!.subject.spans),
         logs: widest(base.logs, first!.subject.logs, second!.subject.logs),
       };
-      const { value, broken } = await this.pool.ask<'contrast'>(subject, {
-        ...question,
-        kind: 'contrast',
-        first: first!,
-        second: second!,
-      });
+      const { value, broken } = await this.pool.ask<'contrast'>(
+        subject,
+        { ...question, kind: 'contrast', first: first!, second: second! },
+        told,
+      );
       return { value, missing: missingIn(spans, asked.dataset, broken) };
     });
   }

@@ -47,6 +47,18 @@ export class TestApp {
     };
   }
 
+  /** All that is told on the way to an answer, and the answer last. */
+  async told<T>(path: string, body: object): Promise<T[]> {
+    const response = await fetch(`${this.url}${path}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', accept: 'application/x-ndjson' },
+      body: JSON.stringify(body),
+    });
+    expect(response.headers.get('content-type')).toContain('application/x-ndjson');
+    const lines = (await response.text()).trim().split('\n');
+    return lines.map((line) => JSON.parse(line) as T);
+  }
+
   /** Sends lines; a text content type unless another is given. */
   async take<T>(
     lines: string | Uint8Array,

@@ -8,6 +8,7 @@ import type {
   CompleteAnswer,
   ContrastAnswer,
   ContrastBody,
+  ContrastNews,
   CorrectionBody,
   CorrectionPreview,
   CountAnswer,
@@ -275,7 +276,7 @@ export const api = {
   plot: (body: PlotQueryBody, signal?: AbortSignal) => post<PlotAnswer>('metrics/plot', body, signal),
   findSeries: (body: ReadBody & { query: string }, signal?: AbortSignal) =>
     post<SeriesSearchAnswer>('metrics/find', body, signal),
-  contrast: (body: ContrastBody, told: (news: ProgressBody) => void, signal: AbortSignal) =>
+  contrast: (body: ContrastBody, told: (news: ContrastNews) => void, signal: AbortSignal) =>
     postTold<ContrastAnswer>('contrast', body, told, signal),
   related: (body: MovedWithBody, told: (news: ProgressBody) => void, signal: AbortSignal) =>
     postTold<MovedWithAnswer>('metrics/related', body, told, signal),

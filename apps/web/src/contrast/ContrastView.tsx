@@ -1,4 +1,4 @@
-import type { ContrastAnswer, ContrastBody, ReadBody } from '@flail/contract';
+import type { ContrastAnswer, ContrastBody, ContrastNews, ReadBody } from '@flail/contract';
 import { SegmentedControl } from '@mantine/core';
 import { api } from '../api/client.js';
 import { readBody, windowBody } from '../api/queries.js';
@@ -17,6 +17,9 @@ import list from '../frame/list.module.css';
 import classes from './contrast.module.css';
 
 const DAY = 86_400_000;
+/** Differences that are shown ahead of all others. */
+const SO_FAR = 6;
+
 /** What sets one cohort apart from another. */
 export function ContrastView() {
   const [state] = useViewState();
@@ -42,7 +45,10 @@ function Contrast({ body, state }: { body: ReadBody; state: ViewState }) {
     const to = Date.parse(body.window.to);
     question.window = windowBody({ from: Math.min(Date.parse(body.window.from), to - DAY), to });
   }
-  const contrast = useTold(['contrast', question], (told, signal) => api.contrast(question, told, signal));
+  const contrast = useTold<ContrastAnswer, ContrastNews>(['contrast', question], (told, signal) =>
+    api.contrast(question, told, signal),
+  );
+  const { differences: soFar } = contrast.told;
   return (
     <section className={classes.view} aria-label="Contrast">
       <Cohorts controls={controls} answer={contrast.data} narrowed={narrowed} />
@@ -52,6 +58,12 @@ function Contrast({ body, state }: { body: ReadBody; state: ViewState }) {
         <div className={classes.looking}>
           <p>Telling the two cohorts apart by everything that is recorded of them.</p>
           <LongWait progress={contrast.progress} what="steps" queryKey="contrast" />
+          {soFar && soFar.length > 0 && (
+            <div data-testid="so-far">
+              <h2>So far, by fields and calls alone</h2>
+              <Differences rows={soFar.slice(0, SO_FAR)} />
+            </div>
+          )}
         </div>
       ) : (
         <Answer answer={contrast.data} side={sidePath} onSide={setSide} />
