@@ -50,7 +50,11 @@ test.describe('while it goes on', () => {
     // Runs come every quarter of an hour: a minute of the fleet passes in a second of ours.
     await request.post(`${STAND_INS_URL}/clock`, { data: { speed: 60 } });
     await expect(recovery).toHaveAttribute('data-state', 'recovered', { timeout: 200_000 });
-    await expect(recovery).toContainText(/0% of \d+ runs of manifest-export went wrong since then/);
+    // A run that was on its way when the change was taken back may have failed still.
+    const told = /([\d.]+)% of (\d+) runs of manifest-export went wrong since then/.exec(
+      (await recovery.textContent()) ?? '',
+    );
+    expect((Number(told?.[1]) * Number(told?.[2])) / 100).toBeLessThan(1.5);
     await request.post(`${STAND_INS_URL}/clock`, { data: { speed: 0 } });
   });
 });
