@@ -115,8 +115,12 @@ function wantedState(): State {
   return { seed: options.seed, anchor, scale, episodes: wantedEpisodes(minute), until: 0 };
 }
 
-/** History is sent in stretches of whole minutes with about this many lines and spans. */
-const STRETCH = 64_000;
+/**
+ * History is sent in stretches of whole minutes with about this many lines and spans: the first soon, so that there
+ * is something to look at, the others such that what arrives together seldom has to be put together again.
+ */
+const FIRST_STRETCH = 64_000;
+const STRETCH = 192_000;
 
 /** The part of signals that is told from one moment on, and before another. */
 function between(signals: Signals, from: number, to = Infinity): Signals {
@@ -139,8 +143,9 @@ async function history(fleet: Fleet, state: State, sender: Sender, end: number):
   for (let start = state.until || fleet.start; start < end;) {
     const known = start;
     const signals = noSignals();
+    const enough = sent.lines === 0 ? FIRST_STRETCH : STRETCH;
     let to = Math.floor(start / MINUTE) * MINUTE;
-    for (; to < end && signals.lines.length + signals.spans.length < STRETCH; to += MINUTE) {
+    for (; to < end && signals.lines.length + signals.spans.length < enough; to += MINUTE) {
       const minute = fleet.minute(to);
       addSignals(signals, known > to ? between(minute, known) : minute);
     }
