@@ -1,11 +1,20 @@
 import { type Correction, Grouping, type Worked } from '@flail/core';
-import { Injectable, Logger, type OnApplicationBootstrap } from '@nestjs/common';
+import {
+  type BeforeApplicationShutdown,
+  Injectable,
+  Logger,
+  type OnApplicationBootstrap,
+} from '@nestjs/common';
+import { OnEvent } from '@nestjs/event-emitter';
 import { BackgroundPool } from '../background/background-pool.js';
+import { RECORDS_STORED } from '../intake/log-intake.service.js';
 import { type Dataset, RecordStore } from '../store/record-store.js';
 import { RulesService } from './rules.service.js';
 
 /** A grouping that was worked out faster than this is waited for when it is out of date. */
 const WORTH_WAITING_MS = 400;
+/** While records come in, it is looked this often whether the grouping has to be worked out anew. */
+const LOOKED_AFTER_MS = 5000;
 const NOTHING: Worked = { size: 0, joins: [], coarse: [] };
 
 interface State {
@@ -20,9 +29,10 @@ interface State {
 
 /** Keeps the grouping of each data set's layouts up to date, off the main thread. */
 @Injectable()
-export class GroupingService implements OnApplicationBootstrap {
+export class GroupingService implements OnApplicationBootstrap, BeforeApplicationShutdown {
   private readonly logger = new Logger('Grouping');
   private readonly states = new Map<number, State>();
+  private readonly timers = new Map<number, NodeJS.Timeout>();
 
   constructor(
     private readonly background: BackgroundPool,
@@ -38,15 +48,28 @@ export class GroupingService implements OnApplicationBootstrap {
     }
   }
 
+  /** Nor should the first question after much has come in. */
+  @OnEvent(RECORDS_STORED)
+  recordsStored(dataset: Dataset): void {
+    if (this.timers.has(dataset.id)) return;
+    const timer = setTimeout(() => {
+      this.timers.delete(dataset.id);
+      const state = this.stateOf(dataset);
+      if (state.worked.size === 0 || hasGrown(dataset, state))
+        void this.current(dataset).catch(() => undefined);
+    }, LOOKED_AFTER_MS);
+    this.timers.set(dataset.id, timer);
+  }
+
+  beforeApplicationShutdown(): void {
+    for (const timer of this.timers.values()) clearTimeout(timer);
+  }
+
   /** The grouping of all layouts met so far; where working it out takes long, the one before, with new layouts standing alone. */
   async current(dataset: Dataset): Promise<Grouping> {
-    let state = this.states.get(dataset.id);
-    if (!state) this.states.set(dataset.id, (state = { worked: NOTHING, records: 0, lastMs: 0 }));
-    const total = dataset.layoutRecords.reduce((sum, count) => sum + count, 0);
-    // Free text shows by how often a form comes back, so more records may change what is believed.
-    const stale = state.worked.size < dataset.layouts.length || total > state.records * 2;
-    if (stale) {
-      state.running ??= this.workOut(dataset, state, total).finally(() => delete state.running);
+    const state = this.stateOf(dataset);
+    if (state.worked.size < dataset.layouts.length || hasGrown(dataset, state)) {
+      state.running ??= this.workOut(dataset, state).finally(() => delete state.running);
       if (state.worked.size === 0 || state.lastMs < WORTH_WAITING_MS) await state.running;
     }
     return this.grouping(dataset, state, await this.rules.corrections(dataset));
@@ -58,9 +81,16 @@ export class GroupingService implements OnApplicationBootstrap {
     return this.build(dataset, this.states.get(dataset.id)!, corrections);
   }
 
-  private async workOut(dataset: Dataset, state: State, total: number): Promise<void> {
+  private stateOf({ id }: Dataset): State {
+    let state = this.states.get(id);
+    if (!state) this.states.set(id, (state = { worked: NOTHING, records: 0, lastMs: 0 }));
+    return state;
+  }
+
+  private async workOut(dataset: Dataset, state: State): Promise<void> {
     const began = performance.now();
     const size = dataset.layouts.length;
+    const total = recordsIn(dataset);
     try {
       state.worked = await this.background.run<'group'>({
         task: 'group',
@@ -101,3 +131,9 @@ export class GroupingService implements OnApplicationBootstrap {
     );
   }
 }
+
+const recordsIn = ({ layoutRecords }: Dataset): number =>
+  layoutRecords.reduce((sum, count) => sum + count, 0);
+
+/** Free text shows by how often a form comes back, so more records may change what is believed. */
+const hasGrown = (dataset: Dataset, { records }: State): boolean => recordsIn(dataset) > records * 2;

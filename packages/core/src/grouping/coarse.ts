@@ -13,6 +13,9 @@ export interface CoarseJoin {
 const MAX_COMPARED = 6000;
 /** Neighbours looked at for each pattern. */
 const NEIGHBOURS = 24;
+/** How much sharing words counts for likeness, and how much beginning alike. */
+const WORDS_COUNT = 0.75;
+const BEGINNING_COUNTS = 0.25;
 /** Words that more patterns than this share tell nothing. */
 const MAX_SHARED = 400;
 
@@ -36,23 +39,41 @@ export function coarseJoins(forms: readonly Form[], sizes: readonly number[]): C
       else holders.set(word, [at]);
     }
   }
+  const codes = codesOf(forms);
   const weightOf = (word: string): number => Math.log(1 + compared.length / (holders.get(word)?.length ?? 1));
   const totals = words.map((own) => [...own].reduce((sum, word) => sum + weightOf(word), 0));
   const heap = new Heap();
+  const shared = new Float64Array(forms.length);
   for (const at of compared) {
-    const shared = new Map<number, number>();
+    const met: number[] = [];
     for (const word of words[at]!) {
       const list = holders.get(word)!;
       if (list.length > MAX_SHARED) continue;
       const weight = weightOf(word);
-      for (const other of list) if (other > at) shared.set(other, (shared.get(other) ?? 0) + weight);
+      for (const other of list) {
+        if (other <= at) continue;
+        if (shared[other] === 0) met.push(other);
+        shared[other]! += weight;
+      }
     }
-    const likeness = [...shared].map(([other, weight]): CoarseJoin => {
+    const nearest: CoarseJoin[] = [];
+    for (const other of met) {
+      const weight = shared[other]!;
+      shared[other] = 0;
       const words = weight / (totals[at]! + totals[other]! - weight);
-      return { a: at, b: other, likeness: 0.75 * words + 0.25 * beginning(forms[at]!, forms[other]!) };
-    });
-    likeness.sort((x, y) => y.likeness - x.likeness);
-    for (const join of likeness.slice(0, NEIGHBOURS)) heap.push(join, join.likeness);
+      const least = nearest[NEIGHBOURS - 1]?.likeness ?? -Infinity;
+      // However alike they begin, it would not be among the nearest.
+      if (WORDS_COUNT * words + BEGINNING_COUNTS <= least) continue;
+      const likeness = WORDS_COUNT * words + BEGINNING_COUNTS * beginning(codes[at]!, codes[other]!);
+      if (likeness <= least) continue;
+      let place = Math.min(nearest.length, NEIGHBOURS - 1);
+      while (place > 0 && nearest[place - 1]!.likeness < likeness) {
+        nearest[place] = nearest[place - 1]!;
+        place--;
+      }
+      nearest[place] = { a: at, b: other, likeness };
+    }
+    for (const join of nearest) heap.push(join, join.likeness);
   }
   const sets = new Sets(forms.length);
   const members = forms.map(() => 1);
@@ -83,11 +104,23 @@ export function coarseJoins(forms: readonly Form[], sizes: readonly number[]): C
   return joins;
 }
 
+/** The tokens of forms as numbers: comparing texts would take most of the time. */
+function codesOf(forms: readonly Form[]): Int32Array[] {
+  const codes = new Map<string, number>();
+  return forms.map(({ tokens }) =>
+    Int32Array.from(tokens, (token) => {
+      let code = codes.get(token);
+      if (code === undefined) codes.set(token, (code = codes.size));
+      return code;
+    }),
+  );
+}
+
 /** How much of two forms is a common beginning. */
-function beginning(a: Form, b: Form): number {
-  const longest = Math.max(a.tokens.length, b.tokens.length);
+function beginning(a: Int32Array, b: Int32Array): number {
+  const longest = Math.max(a.length, b.length);
   let same = 0;
-  while (same < a.tokens.length && same < b.tokens.length && a.tokens[same] === b.tokens[same]) same++;
+  while (same < a.length && same < b.length && a[same] === b[same]) same++;
   return longest === 0 ? 0 : same / longest;
 }
 

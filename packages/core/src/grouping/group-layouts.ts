@@ -58,9 +58,13 @@ export function groupLayouts(layouts: readonly Layout[], records: readonly numbe
   nodes = sameForms(nodes, (a, b) => join(a, b, CERTAIN, 'same form'));
   // What was typed freely is taken out first: there may be very much of it, and nothing else to find in it.
   nodes = freeTexts(nodes, join);
+  const settled = new Map<string, readonly Form[]>();
   for (let round = 0; round < ROUNDS; round++) {
     const before = nodes.length;
-    const groups = groupByVaryingWords(nodes.map(({ form }) => form));
+    const groups = groupByVaryingWords(
+      nodes.map(({ form }) => form),
+      settled,
+    );
     const gone = new Set<number>();
     for (const { members, form, belief } of groups) {
       const first = nodes[members[0]!]!;
@@ -131,9 +135,10 @@ const MAX_GENERALISED = 24;
 /** Joins forms to the form that has a slot in the place of one of their words, or of a piece with a slot in it. */
 function generalForms(nodes: readonly Node[], join: (a: number, b: number) => void): Node[] {
   const byKey = new Map(nodes.map((node) => [node.form.key, node]));
+  const slotted = placesOfSlots(nodes);
   const gone = new Set<Node>();
   for (const node of nodes) {
-    for (const key of moreGeneral(node.form)) {
+    for (const key of moreGeneral(node.form, slotted.get(node.form.tokens.length))) {
       const general = byKey.get(key);
       if (!general || general === node || gone.has(general)) continue;
       join(general.founder, node.founder);
@@ -145,13 +150,29 @@ function generalForms(nodes: readonly Node[], join: (a: number, b: number) => vo
   return nodes.filter((node) => !gone.has(node));
 }
 
-/** Keys of the forms that a form may be a case of. */
-function* moreGeneral({ tokens, kinds }: Form): Generator<string> {
+/** Where forms have slots, by how many tokens they have. */
+function placesOfSlots(nodes: readonly Node[]): Map<number, Set<number>> {
+  const places = new Map<number, Set<number>>();
+  for (const { tokens } of nodes.map(({ form }) => form)) {
+    let own = places.get(tokens.length);
+    if (!own) places.set(tokens.length, (own = new Set()));
+    for (let at = tokens.indexOf(SLOT); at >= 0; at = tokens.indexOf(SLOT, at + 1)) own.add(at);
+  }
+  return places;
+}
+
+/**
+ * Keys of the forms that a form may be a case of.
+ *
+ * @param slotted where forms with as many tokens have slots
+ */
+function* moreGeneral({ tokens, kinds }: Form, slotted: ReadonlySet<number> = new Set()): Generator<string> {
   const words = kinds.filter((kind) => kind === 'word').length;
   if (words < 2 || words > MAX_GENERALISED) return;
   for (let at = 0; at < tokens.length; at++) {
-    if (kinds[at] === 'word') yield tokens.with(at, SLOT).join('\u0000');
+    if (kinds[at] === 'word' && slotted.has(at)) yield tokens.with(at, SLOT).join('\u0000');
   }
+  if (!tokens.includes(SLOT)) return;
   const pieces = tokens.join('').split(' ');
   for (let from = 1; from < pieces.length && from < 8; from++) {
     for (let to = from + 1; to <= pieces.length && to <= from + 4; to++) {
@@ -172,12 +193,13 @@ const PIECE = /^([("'<[{]*)(.*?)([)"'>\]},.;:]*)$/;
 function looseForms(nodes: readonly Node[], join: (a: number, b: number) => void): Node[] {
   const byLoose = new Map<string, { node: Node; pieces: string[] }[]>();
   for (const node of nodes) {
-    const pieces = node.form.tokens.join('').split(' ');
+    const { tokens, kinds } = node.form;
+    const pieces = tokens.join('').split(' ');
     const loose = pieces.map((piece) =>
       piece.includes(SLOT) && !piece.includes('=') ? piece.replace(PIECE, `$1${SLOT}$3`) : piece,
     );
     if (loose.filter((piece) => /[A-Za-z]{2}/.test(piece)).length < 1) continue;
-    const key = formOfText(loose.join(' ')).tokens.join('');
+    const key = kinds.includes('slot') ? formOfText(loose.join(' ')).tokens.join('') : tokens.join('');
     const list = byLoose.get(key);
     if (list) list.push({ node, pieces });
     else byLoose.set(key, [{ node, pieces }]);

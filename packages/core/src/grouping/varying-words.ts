@@ -39,8 +39,13 @@ const LEADING_GAP = /[:=#@$%([{<"'`/\\|]\s?$/;
  * statements. After the iterative partitioning of Makanju, Zincir-Heywood and Milios (2009), which splits by
  * the position with fewest words, and the similarity of He, Zhu, Zheng and Lyu (Drain, 2017), which
  * bounds how much may differ.
+ *
+ * @param settled forms by skeleton among which no group was found before; they are not looked at again
  */
-export function groupByVaryingWords(forms: readonly Form[]): WordGroup[] {
+export function groupByVaryingWords(
+  forms: readonly Form[],
+  settled = new Map<string, readonly Form[]>(),
+): WordGroup[] {
   const bySkeleton = new Map<string, number[]>();
   forms.forEach((form, at) => {
     if (REQUEST.test(form.tokens.join(''))) return;
@@ -52,13 +57,22 @@ export function groupByVaryingWords(forms: readonly Form[]): WordGroup[] {
     else bySkeleton.set(skeleton, [at]);
   });
   const groups: WordGroup[] = [];
-  for (const members of bySkeleton.values()) {
+  for (const [skeleton, members] of bySkeleton) {
     if (members.length < 2) continue;
+    const before = settled.get(skeleton);
+    if (before?.length === members.length && members.every((member, at) => forms[member] === before[at]))
+      continue;
+    const known = groups.length;
     const positions = forms[members[0]!]!.kinds.flatMap((kind, at) => (kind === 'word' ? [at] : []));
     if (positions.length === 0) continue;
     for (const near of neighbours(members, forms, positions.slice(0, MAX_POSITIONS))) {
       resolve(near, forms, positions, groups);
     }
+    if (groups.length === known)
+      settled.set(
+        skeleton,
+        members.map((member) => forms[member]!),
+      );
   }
   return groups;
 }
@@ -82,21 +96,21 @@ function neighbours(members: number[], forms: readonly Form[], positions: readon
   };
   const limit = tolerance(positions.length);
   const anySlots = forms[members[0]!]!.kinds.includes('slot');
+  // Words as numbers: comparing texts would take most of the time.
+  const codes = new Map<string, number>();
+  const weights: number[] = [];
+  const codeOf = (word: string): number => {
+    let code = codes.get(word);
+    if (code === undefined) {
+      codes.set(word, (code = weights.length));
+      weights.push(weightOf(word));
+    }
+    return code;
+  };
+  const rows = members.map((member) =>
+    Int32Array.from(positions, (at) => codeOf(forms[member]!.tokens[at]!)),
+  );
   if (members.length <= PAIRWISE) {
-    // Words as numbers: comparing texts would take most of the time.
-    const codes = new Map<string, number>();
-    const weights: number[] = [];
-    const codeOf = (word: string): number => {
-      let code = codes.get(word);
-      if (code === undefined) {
-        codes.set(word, (code = weights.length));
-        weights.push(weightOf(word));
-      }
-      return code;
-    };
-    const rows = members.map((member) =>
-      Int32Array.from(positions, (at) => codeOf(forms[member]!.tokens[at]!)),
-    );
     for (let a = 0; a < members.length; a++) {
       const first = rows[a]!;
       for (let b = a + 1; b < members.length; b++) {
@@ -112,21 +126,8 @@ function neighbours(members: number[], forms: readonly Form[], positions: readon
       }
     }
   } else {
-    const byRest = new Map<string, number>();
-    const meet = (key: string, member: number): void => {
-      const first = byRest.get(key);
-      if (first === undefined) byRest.set(key, member);
-      else join(first, member);
-    };
-    for (const member of members) {
-      const words = positions.map((at) => forms[member]!.tokens[at]!);
-      for (let a = 0; a < words.length; a++) {
-        const one = words.with(a, '\u0002');
-        if (words.length > 1) meet(one.join('\u0000'), member);
-        if (limit < 2 || words.length > 14) continue;
-        for (let b = a + 1; b < words.length; b++) meet(one.with(b, '\u0002').join('\u0000'), member);
-      }
-    }
+    const most = limit < 2 || positions.length > MOST_LEFT_OUT ? 1 : 2;
+    joinNear(rows, most, (a, b) => join(members[a]!, members[b]!));
   }
   const found = new Map<number, number[]>();
   for (const member of members) {
@@ -136,6 +137,49 @@ function neighbours(members: number[], forms: readonly Form[], positions: readon
     else found.set(root, [member]);
   }
   return [...found.values()].filter((list) => list.length > 1);
+}
+
+/** Of sentences with more words only one word is left out. */
+const MOST_LEFT_OUT = 14;
+
+/**
+ * Joins rows that are the same but for one word, or two: for each choice of places left out the rows are met by
+ * the hash of their other words, each word at its place being a number and a row all of them together
+ * (Zobrist 1970), from which those left out are taken away.
+ */
+function joinNear(rows: readonly Int32Array[], most: number, join: (a: number, b: number) => void): void {
+  const words = rows[0]!.length;
+  if (words < 2) return;
+  const hashes = rows.map((row) => row.map(mixed));
+  const wholes = Int32Array.from(hashes, (own) => own.reduce((sum, one) => sum ^ one, 0));
+  // Open addressing, with room for four times as many.
+  const mask = 2 ** Math.ceil(Math.log2(4 * rows.length)) - 1;
+  const table = new Int32Array(mask + 1);
+  const meet = (a: number, b: number): void => {
+    table.fill(-1);
+    for (let at = 0; at < rows.length; at++) {
+      const own = hashes[at]!;
+      let place = (wholes[at]! ^ own[a]! ^ (a === b ? 0 : own[b]!)) & mask;
+      while (table[place]! >= 0 && !sameBut(rows[table[place]!]!, rows[at]!, a, b))
+        place = (place + 1) & mask;
+      if (table[place]! >= 0) join(table[place]!, at);
+      else table[place] = at;
+    }
+  };
+  for (let a = 0; a < words; a++) for (let b = a; b < (most < 2 ? a + 1 : words); b++) meet(a, b);
+}
+
+/** A word at its place as 32 bits that show nothing of it (the finalizer of MurmurHash3, Appleby 2011). */
+function mixed(code: number, at: number): number {
+  let hash = Math.imul(code, 0x9e3779b1) ^ Math.imul(at + 1, 0x85ebca77);
+  hash = Math.imul(hash ^ (hash >>> 16), 0x85ebca6b);
+  hash = Math.imul(hash ^ (hash >>> 13), 0xc2b2ae35);
+  return hash ^ (hash >>> 16);
+}
+
+function sameBut(one: Int32Array, other: Int32Array, a: number, b: number): boolean {
+  for (let at = 0; at < one.length; at++) if (one[at] !== other[at] && at !== a && at !== b) return false;
+  return true;
 }
 
 /** Parts a set by the positions that are no values, until all that varies is values. */
