@@ -32,16 +32,12 @@ describe('words that vary', () => {
   });
 
   it('are not looked for again among statements where none were found', () => {
-    const forms = [
-      'gate opened at dawn today',
-      'gate closed by guard twice',
-      'gate opened at noon today',
-    ].map((text) => formOfText(text));
+    const forms = ['gate opened at dawn', 'mail went out early'].map((text) => formOfText(text));
     const settled = new Map<string, typeof forms>();
     expect(groupByVaryingWords(forms, settled)).toEqual([]);
     expect([...settled.values()]).toEqual([forms]);
     const ports = ['skerry', 'holm', 'tarn', 'brannay', 'eider', 'rousay'];
-    const more = ports.map((port) => formOfText(`gate opened at ${port} today`));
+    const more = ports.map((port) => formOfText(`gate opened at ${port}`));
     // With more of the same skeleton it is not settled any longer.
     const found = groupByVaryingWords([...forms, ...more], settled);
     expect(found).toEqual(groupByVaryingWords([...forms, ...more]));
