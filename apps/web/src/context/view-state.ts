@@ -1,5 +1,5 @@
 import { useCallback, useMemo } from 'react';
-import { useLocation, useSearchParams } from 'react-router';
+import { type NavigateOptions, useLocation, useSearchParams } from 'react-router';
 
 /** How the baseline follows the focus. */
 export const BASELINE_CHOICES = ['before', 'day', 'week', 'free'] as const;
@@ -118,9 +118,31 @@ export function datasetParameters(id: string, view: string): string {
   return parameters.toString();
 }
 
+/** What the parameters will be once the changes of this moment have been taken up, and what they still are. */
+let pending: { before: string; next: URLSearchParams } | undefined;
+
+/** The parameters of the address. Changes made one after another in one go all count; the router's own take the last. */
+function useParameters(): [
+  URLSearchParams,
+  (change: (before: URLSearchParams) => URLSearchParams, options: NavigateOptions) => void,
+] {
+  const [parameters, setParameters] = useSearchParams();
+  const set = useCallback(
+    (change: (before: URLSearchParams) => URLSearchParams, options: NavigateOptions) => {
+      const before = parameters.toString();
+      const next = change(pending?.before === before ? pending.next : parameters);
+      pending = { before, next };
+      queueMicrotask(() => (pending = undefined));
+      setParameters(next, options);
+    },
+    [parameters, setParameters],
+  );
+  return [parameters, set];
+}
+
 /** The state that all views share, and the way to change it. */
 export function useViewState(): [ViewState, (change: StateChange, replace?: boolean) => void] {
-  const [parameters, setParameters] = useSearchParams();
+  const [parameters, setParameters] = useParameters();
   const state = useMemo(() => readState(parameters), [parameters]);
   const change = useCallback(
     (next: StateChange, replace = false) => setParameters((before) => writeState(before, next), { replace }),
@@ -131,7 +153,7 @@ export function useViewState(): [ViewState, (change: StateChange, replace?: bool
 
 /** A parameter of one view, kept in the URL as well. */
 export function useViewParameter(name: string, fallback: string): [string, (value: string) => void] {
-  const [parameters, setParameters] = useSearchParams();
+  const [parameters, setParameters] = useParameters();
   // What was carried along stays said while one looks around in the view.
   const { state } = useLocation() as { state: unknown };
   const set = useCallback(

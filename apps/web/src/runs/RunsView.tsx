@@ -1,15 +1,17 @@
 import type { RunBody, RunStateName } from '@flail/contract';
 import { SegmentedControl, TextInput } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
-import { lazy, Suspense, useState } from 'react';
+import { lazy, Suspense, useMemo } from 'react';
 import { type Span, useViewParameter, useViewState } from '../context/view-state.js';
-import { fullCount, plural, shortCount } from '../format/numbers.js';
-import { dayTime, duration } from '../format/times.js';
-import { useKeys, useRowKeys } from '../frame/keys.js';
+import { fullCount, plural } from '../format/numbers.js';
+import { dayTime } from '../format/times.js';
+import { useKeys } from '../frame/keys.js';
 import { Failure, Message, Waiting } from '../states/States.js';
 import { InvestigateLink } from '../cases/InvestigateLink.js';
 import { ContrastLink } from '../contrast/ContrastLink.js';
+import { type RunRow, rowsOf } from './columns.js';
 import { useRuns, useRunsTally } from './queries.js';
+import { RunsTable } from './RunsTable.js';
 import { runsFinding } from './sentences.js';
 import { useRunsSpan } from './span.js';
 import { Tally } from './Tally.js';
@@ -18,8 +20,6 @@ import classes from './runs.module.css';
 
 const RunView = lazy(() => import('./RunView.js'));
 
-/** Rows of the list that are shown at first, and with each `more`. */
-const PAGE = 100;
 const PRESETS: { value: string; label: string; states?: readonly RunStateName[] }[] = [
   { value: 'all', label: 'all' },
   { value: 'wrong', label: 'gone wrong', states: ['failed', 'done with errors'] },
@@ -48,25 +48,21 @@ function Runs({ span, onOpen }: { span: Span; onOpen: (run: string) => void }) {
   const [value, setValue] = useViewParameter('value', '');
   const [preset, setPreset] = useViewParameter('which', 'all');
   const [find, setFind] = useViewParameter('find', '');
-  const [selected, setSelected] = useState(-1);
-  const [shown, setShown] = useState(PAGE);
   const tally = useRunsTally(dataset, span);
   const runs = useRuns(dataset, span);
-  const stuck = new Set(tally.data?.stuck.map((one) => one.run));
-  const states = PRESETS.find((one) => one.value === preset)?.states;
-  const rows = (runs.data?.runs ?? [])
-    .filter(
+  const rows = useMemo(() => {
+    const stuck = new Set(tally.data?.stuck.map((one) => one.run));
+    const states = PRESETS.find((one) => one.value === preset)?.states;
+    const listed = (runs.data?.runs ?? []).filter(
       (run) =>
         (job === '' || run.job === job) &&
         (value === '' || Object.values(run.parameters).includes(value)) &&
         (!states || states.includes(run.state)) &&
         (preset !== 'stuck' || stuck.has(run.id)) &&
         (find === '' || textOf(run).includes(find.toLowerCase())),
-    )
-    .reverse();
-  useRowKeys(Math.min(rows.length, shown), selected, setSelected, {
-    Enter: (index) => onOpen(rows[index]!.id),
-  });
+    );
+    return rowsOf(listed.reverse(), stuck, span.to);
+  }, [runs.data, tally.data, job, value, preset, find, span.to]);
   useKeys({
     Escape: () => {
       setJob('');
@@ -119,7 +115,7 @@ function Runs({ span, onOpen }: { span: Span; onOpen: (run: string) => void }) {
           onRun={onOpen}
         />
       </div>
-      <div className={classes.tools}>
+      <RunsTable rows={rows} onOpen={onOpen}>
         <SegmentedControl
           size="xs"
           aria-label="Which runs"
@@ -135,7 +131,7 @@ function Runs({ span, onOpen }: { span: Span; onOpen: (run: string) => void }) {
           onChange={(event) => setFind(event.currentTarget.value)}
         />
         <span className="soft">
-          {plural(rows.length, 'run')}
+          {plural(countOf(rows), 'run')}
           {job !== '' && ` of ${job}`}
           {value !== '' && `, ${value}`}
           {runs.data.total > runs.data.runs.length && `, of the newest ${fullCount(runs.data.runs.length)}`}
@@ -152,90 +148,15 @@ function Runs({ span, onOpen }: { span: Span; onOpen: (run: string) => void }) {
             all jobs
           </button>
         )}
-      </div>
-      <div className={list.scroller}>
-        <table className={classes.table}>
-          <thead>
-            <tr>
-              <th>state</th>
-              <th>job</th>
-              <th>began</th>
-              <th>took</th>
-              <th>parameters</th>
-              <th>where</th>
-              <th>records in, out</th>
-            </tr>
-          </thead>
-          <tbody>
-            {rows.slice(0, shown).map((run, index) => (
-              <Row
-                key={run.id}
-                run={run}
-                until={span.to}
-                stuck={stuck.has(run.id)}
-                selected={index === selected}
-                onOpen={() => onOpen(run.id)}
-              />
-            ))}
-          </tbody>
-        </table>
-        {rows.length > shown && (
-          <p className={classes.more}>
-            The newest {fullCount(shown)} of {fullCount(rows.length)}.{' '}
-            <button type="button" className="word" onClick={() => setShown(shown + PAGE)}>
-              more
-            </button>
-          </p>
-        )}
-      </div>
+      </RunsTable>
     </section>
   );
 }
+
+const countOf = (rows: readonly RunRow[]): number =>
+  rows.reduce((sum, { children }) => sum + 1 + countOf(children), 0);
 
 const textOf = ({ id, job, state, parameters, entity, error }: RunBody): string =>
   [id, job, state, ...Object.values(parameters), ...Object.values(entity), error?.message ?? '']
     .join(' ')
     .toLowerCase();
-
-interface RowProps {
-  run: RunBody;
-  until: number;
-  stuck: boolean;
-  selected: boolean;
-  onOpen: () => void;
-}
-
-function Row({ run, until, stuck, selected, onOpen }: RowProps) {
-  const { job, state, from, to, parameters, entity, usage, parent } = run;
-  const took = (to === undefined ? until : Date.parse(to)) - Date.parse(from);
-  return (
-    <tr data-selected={selected} data-testid="run">
-      <td>
-        <span className={classes.state} data-state={stuck ? 'stuck' : state}>
-          {stuck ? `stuck, ${state}` : state}
-        </span>
-      </td>
-      <td>
-        <button type="button" className={classes.open} onClick={onOpen}>
-          {parent && <span className="soft">{parent.job} › </span>}
-          {job}
-        </button>
-      </td>
-      <td>{dayTime(from)}</td>
-      <td>
-        {duration(took)}
-        {to === undefined && ' so far'}
-      </td>
-      <td className={classes.parameters}>
-        {Object.entries(parameters)
-          .map(([name, value]) => `${name} ${value}`)
-          .join(', ')}
-      </td>
-      <td>{entity.instance ?? entity.service ?? ''}</td>
-      <td>
-        {usage.recordsIn === undefined ? '' : shortCount(usage.recordsIn)}
-        {usage.recordsOut === undefined ? '' : `, ${shortCount(usage.recordsOut)}`}
-      </td>
-    </tr>
-  );
-}

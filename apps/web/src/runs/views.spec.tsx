@@ -96,6 +96,31 @@ describe('Runs', () => {
     await waitFor(() => expect(screen.getAllByTestId('run')).toHaveLength(2));
   });
 
+  it('lists them by the columns that are chosen, sorted and filtered', async () => {
+    shown();
+    await screen.findAllByTestId('run');
+    const states = () => screen.getAllByTestId('run').map((row) => row.textContent.slice(0, 6));
+    fireEvent.click(screen.getByRole('button', { name: 'state' }));
+    expect(states()).toEqual(['doneex', 'failed', 'stoppe']);
+    fireEvent.click(screen.getByRole('button', { name: 'state ↑' }));
+    expect(states()).toEqual(['stoppe', 'failed', 'doneex']);
+    fireEvent.click(screen.getByRole('button', { name: 'filter columns' }));
+    fireEvent.change(screen.getByRole('textbox', { name: 'Filter by parameters' }), {
+      target: { value: 'Brann' },
+    });
+    await waitFor(() => expect(states()).toEqual(['failed']));
+    fireEvent.change(screen.getByRole('textbox', { name: 'Filter by took' }), {
+      target: { value: '> 1 min' },
+    });
+    expect(await screen.findByText('No run is left by what is asked above.')).toBeTruthy();
+    fireEvent.click(screen.getByRole('button', { name: 'no filters' }));
+    await waitFor(() => expect(states()).toHaveLength(3));
+    expect(screen.queryByRole('columnheader', { name: 'port' })).toBeNull();
+    fireEvent.click(screen.getByRole('button', { name: 'columns' }));
+    fireEvent.click(await screen.findByRole('checkbox', { name: 'port' }));
+    expect(await screen.findByRole('columnheader', { name: 'port' })).toBeTruthy();
+  });
+
   it('shows one with the last good run, and tries it again after a word', async () => {
     const asked = shown();
     fireEvent.click(await screen.findByRole('button', { name: /failed, 20 s/ }));
