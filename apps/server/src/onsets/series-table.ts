@@ -1,7 +1,7 @@
 import type { Moved, RequestFigure, SeriesOf } from '@flail/core/onsets';
 import { type HowTold, kindOf } from '@flail/core/onsets';
 import type { Window } from '@flail/core';
-import { operationOf, type Request } from '@flail/core/requests';
+import { groupedByOperation, type Request } from '@flail/core/requests';
 import { requestSeries } from '@flail/core/impact';
 import {
   type Aggregate,
@@ -48,7 +48,7 @@ export async function seriesTable(
 ): Promise<SeriesTable> {
   const rows = await metricRows(reader, asked, progress);
   const past = { from: asked.steps.from, to: subject.window.to };
-  for (const own of byOperation(await data.requests(subject, past)))
+  for (const own of groupedByOperation(await data.requests(subject, past)).values())
     rows.push(...figureRows(own, past, asked.steps.width / SECOND));
   return rows;
 }
@@ -185,16 +185,6 @@ const FIGURES: [measure: string, unit: string, figure: RequestFigure][] = [
 ];
 
 const FIGURE_KINDS = { rate: 'rate', failed: 'share', p50: 'percentile', p95: 'percentile' } as const;
-
-function byOperation(requests: readonly Request[]): Request[][] {
-  const found = new Map<string, Request[]>();
-  for (const request of requests) {
-    const own = found.get(operationOf(request));
-    if (own) own.push(request);
-    else found.set(operationOf(request), [request]);
-  }
-  return [...found.values()];
-}
 
 /** Labels that tell single machines apart are members; others are part of what is measured. */
 const PLACES = new Set(['instance', 'host', 'site', 'service.version']);

@@ -5,6 +5,7 @@ import {
   isSlow,
   type OperationFigures,
   operationsOf,
+  pageOf,
   type Request,
   slowLimits,
   type SlowLimits,
@@ -29,8 +30,8 @@ export async function listRequests(
   const focus = inFocus.filter(ofOperation);
   const before = inBaseline.filter(ofOperation);
   const slow = slowLimits(before.length > 0 ? [...before, ...focus] : focus);
-  const chosen = focus.filter((request) => fits(request, question, slow)).sort(ORDERS[question.order]);
-  const page = chosen.slice(question.offset, question.offset + question.limit);
+  const chosen = focus.filter((request) => fits(request, question, slow));
+  const page = pageOf(chosen, question.order, question.offset, question.limit);
   const steps = stripsOf(focus, window, question.steps);
   const { slower, faster } = question;
   const weights = (those: (request: Request) => boolean) =>
@@ -62,13 +63,6 @@ export async function listRequests(
     }),
   };
 }
-
-const ORDERS: Record<ListQuestion['order'], (a: Request, b: Request) => number> = {
-  newest: (a, b) => b.at - a.at,
-  oldest: (a, b) => a.at - b.at,
-  slowest: (a, b) => b.seconds - a.seconds,
-  fastest: (a, b) => a.seconds - b.seconds,
-};
 
 function fits(request: Request, { preset, cohort, slower, faster }: ListQuestion, slow: SlowLimits): boolean {
   if (cohort === 'slower' && !(request.seconds > (slower ?? Infinity))) return false;

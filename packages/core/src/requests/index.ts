@@ -1,3 +1,4 @@
+export { groupedByOperation } from './by-operation.js';
 export { type NamedSpread, spreadsOf } from './spreads.js';
 export { tallyByField, type ValueTally, worstFirst } from './by-field.js';
 export { type Beside, besideRuns, type Ran } from './beside.js';
@@ -15,6 +16,7 @@ export {
 export { type MadeOf, makeUp } from './make-up.js';
 export { type OperationFigures, type OperationRow, operationsOf } from './operations.js';
 export { failedFirst, type Origin, originsOf } from './origin.js';
+export { pageOf, type RequestOrder } from './page.js';
 export { fieldReader, SAMPLED_ONE_IN, type Span, type SpanKind, SPAN_OWN, spanReader } from './span.js';
 export { type Strip, stripsOf } from './strips.js';
 export {

@@ -1,6 +1,7 @@
 import { differenceP } from '../statistics/significance.js';
 import type { Request } from './entries.js';
-import { operationOf, quantiles } from './tally.js';
+import { ByOperation } from './by-operation.js';
+import { quantiles } from './tally.js';
 
 /** What an operation did in one window. */
 export interface OperationFigures {
@@ -28,14 +29,18 @@ export interface OperationRow {
 }
 
 function figuresOf(requests: readonly Request[]): OperationFigures {
-  const sum = (outcome?: Request['outcome']): number =>
-    requests.reduce((all, request) => all + (outcome && request.outcome !== outcome ? 0 : request.weight), 0);
+  let [all, failed, refused] = [0, 0, 0];
+  for (const { outcome, weight } of requests) {
+    all += weight;
+    if (outcome === 'failed') failed += weight;
+    else if (outcome === 'refused') refused += weight;
+  }
   const [p50, p95, p99, longest] = quantiles(requests, [0.5, 0.95, 0.99, 1]);
   return {
     kept: requests.length,
-    requests: sum(),
-    failed: sum('failed'),
-    refused: sum('refused'),
+    requests: all,
+    failed,
+    refused,
     p50: p50!,
     p95: p95!,
     p99: p99!,
@@ -47,17 +52,18 @@ const CHANCE = 0.001;
 
 /** Operations with their figures in both windows: those with most failures beyond the usual first, then the busiest. */
 export function operationsOf(focus: readonly Request[], baseline: readonly Request[]): OperationRow[] {
-  const groups = new Map<string, { service: string; name: string; focus: Request[]; baseline: Request[] }>();
-  const add = (request: Request, where: 'focus' | 'baseline'): void => {
-    const key = operationOf(request);
-    let group = groups.get(key);
-    const { service, name } = request;
-    if (!group) groups.set(key, (group = { service, name, focus: [], baseline: [] }));
-    group[where].push(request);
-  };
-  for (const request of focus) add(request, 'focus');
-  for (const request of baseline) add(request, 'baseline');
-  return [...groups.values()]
+  const groups = new ByOperation<{
+    service: string;
+    name: string;
+    focus: Request[];
+    baseline: Request[];
+  }>();
+  const groupOf = ({ service, name }: Request) =>
+    groups.of({ service, name }, () => ({ service, name, focus: [], baseline: [] }));
+  for (const request of focus) groupOf(request).focus.push(request);
+  for (const request of baseline) groupOf(request).baseline.push(request);
+  return groups
+    .values()
     .map((group): OperationRow => {
       const own = figuresOf(group.focus);
       const before = figuresOf(group.baseline);

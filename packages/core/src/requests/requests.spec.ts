@@ -6,12 +6,14 @@ import { entriesOf, type Outcome, type Request, requestsIn, tracesOf } from './e
 import { makeUp } from './make-up.js';
 import { operationsOf } from './operations.js';
 import { originsOf } from './origin.js';
+import { pageOf } from './page.js';
 import { stripsOf } from './strips.js';
 import { counted, isSlow, quantiles, slowLimits, tallyOf } from './tally.js';
 import { toldOf, treesOf } from './traces.js';
 import { traceTree } from './tree.js';
 import { parseExpression } from '../query/expression.js';
 import { isWithin, requestsWithin } from './within.js';
+import { pseudoRandom } from '../testing/random.js';
 import { type Told, twinDifferences, twinOf } from './twin.js';
 
 const WINDOW = { from: ARRIVAL, to: ARRIVAL + 60_000_000 };
@@ -152,6 +154,28 @@ describe('figures of requests', () => {
       write: { all: 2, failed: 2 },
       unknown: { all: 0, failed: 0 },
     });
+  });
+
+  it('are listed a page at a time as if all were sorted', () => {
+    const random = pseudoRandom(5);
+    const all = Array.from({ length: 300 }, (_, at) =>
+      request({ trace: `t${at}`, at: ARRIVAL + at, seconds: Math.floor(random() * 40) / 10 }),
+    );
+    const sorted = {
+      oldest: all,
+      newest: [...all].reverse(),
+      slowest: [...all].sort((a, b) => b.seconds - a.seconds),
+      fastest: [...all].sort((a, b) => a.seconds - b.seconds),
+    };
+    for (const order of ['oldest', 'newest', 'slowest', 'fastest'] as const)
+      for (const [offset, limit] of [
+        [0, 20],
+        [37, 50],
+        [290, 50],
+        [400, 10],
+      ] as const)
+        expect(pageOf(all, order, offset, limit)).toEqual(sorted[order].slice(offset, offset + limit));
+    expect(pageOf([], 'slowest', 0, 10)).toEqual([]);
   });
 
   it('stand in strips of time', () => {

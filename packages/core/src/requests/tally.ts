@@ -1,3 +1,4 @@
+import { ByOperation } from './by-operation.js';
 import type { Access, Outcome, Request } from './entries.js';
 import { OUTCOMES } from './entries.js';
 
@@ -68,7 +69,7 @@ export function tallyOf(requests: readonly Request[], slow: SlowLimits): Request
 }
 
 /** Seconds over which a request of an operation is called slow. */
-export type SlowLimits = ReadonlyMap<string, number>;
+export type SlowLimits = Pick<ByOperation<number>, 'get'>;
 
 /** A request that takes so many times as long as the middle one of its operation is slow. */
 export const SLOW_TIMES = 5;
@@ -79,21 +80,14 @@ export const operationOf = ({ service, name }: Pick<Request, 'service' | 'name'>
 
 /** What is slow is told from the median of each operation over requests that did not fail. */
 export function slowLimits(requests: readonly Request[]): SlowLimits {
-  const byOperation = new Map<string, Request[]>();
-  for (const request of requests) {
-    if (request.outcome === 'failed') continue;
-    const key = operationOf(request);
-    const own = byOperation.get(key);
-    if (own) own.push(request);
-    else byOperation.set(key, [request]);
-  }
-  return new Map(
-    [...byOperation].map(([key, own]) => [key, SLOW_TIMES * quantiles(own, [0.5])[0]!] as const),
-  );
+  const groups = new ByOperation<Request[]>();
+  for (const request of requests)
+    if (request.outcome !== 'failed') groups.of(request, () => []).push(request);
+  return groups.map((own) => SLOW_TIMES * quantiles(own, [0.5])[0]!);
 }
 
 export const isSlow = (request: Request, limits: SlowLimits): boolean =>
-  request.seconds > (limits.get(operationOf(request)) ?? Infinity);
+  request.seconds > (limits.get(request) ?? Infinity);
 
 /** Weights below this, and durations in microseconds, fit into one number together. */
 const WEIGHTS = 4096;
