@@ -159,6 +159,13 @@ test.describe('what is wrong, for whom', () => {
     );
     await page.getByRole('button', { name: 'berth-allocator', exact: true }).click();
     await expect(page.getByTestId('chosen')).toContainText('lease_time');
+    await page.keyboard.press('Escape');
+    await page.getByRole('textbox', { name: 'Way that is lit' }).click();
+    await page.getByRole('option', { name: 'of the failing' }).click();
+    await expect(page.getByTestId('finding')).toContainText(
+      'the last that fails on it is sailing-planner → berth-allocator',
+      { timeout: 30_000 },
+    );
     await accessible(page);
     await page.getByText('matrix').click();
     await expect(page.getByTestId('matrix')).toContainText('lock-store');

@@ -152,6 +152,28 @@ export interface RequestsAnalysisAnswer {
   spread: SpreadBody[];
 }
 
+export interface RequestsWayBody extends ReadBody {
+  preset?: RequestPreset;
+}
+
+/** A call by the requests on whose way it lies. */
+export interface WayCallBody {
+  from: string;
+  to: string;
+  requests: number;
+  /** Requests in which it failed. */
+  failed: number;
+}
+
+export interface RequestsWayAnswer {
+  missing?: MissingRecords;
+  /** Requests that were looked at, of so many that were kept. */
+  looked: number;
+  of: number;
+  /** Those that most requests make first. */
+  calls: WayCallBody[];
+}
+
 export type SpanKindName = 'unset' | 'internal' | 'server' | 'client' | 'producer' | 'consumer';
 
 export interface SpanBody {

@@ -26,6 +26,7 @@ import { oneRequest, twin } from './one-request.js';
 import { overview } from './overview.js';
 import { Progress } from '../told/progress.js';
 import { suspect } from './suspect.js';
+import { way } from './way.js';
 import { RequestData } from './request-data.js';
 
 const own = workerData as { data: string; cacheBytes: number };
@@ -53,6 +54,8 @@ function answer({ subject, question, news }: RequestsTask): Promise<unknown> {
       return listRequests(data, subject, question);
     case 'analysis':
       return analyse(data, subject, question);
+    case 'way':
+      return way(data, subject, question);
     case 'by field':
       return byField(data, subject, question);
     case 'one':

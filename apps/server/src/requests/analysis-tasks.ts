@@ -6,6 +6,7 @@ import type {
   RequestPreset,
   RequestsAnalysisAnswer,
   RequestsSearchAnswer,
+  RequestsWayAnswer,
   SeriesSource,
   SuspectAnswer,
   SuspectBody,
@@ -59,6 +60,11 @@ export interface ListQuestion {
 }
 
 /** What lies behind the failing and the time of requests. */
+export interface WayQuestion {
+  kind: 'way';
+  preset: RequestPreset;
+}
+
 export interface AnalysisQuestion {
   kind: 'analysis';
   service?: string;
@@ -164,6 +170,7 @@ export type RequestsQuestion =
   | ListQuestion
   | ByFieldQuestion
   | AnalysisQuestion
+  | WayQuestion
   | OverviewQuestion
   | OneQuestion
   | TwinQuestion
@@ -177,6 +184,7 @@ export interface RequestsAnswers {
   one: Omit<RequestAnswer, 'logs'> | null;
   twin: TwinAnswer | null;
   moment: number | null;
+  way: Omit<RequestsWayAnswer, 'missing'>;
   suspect: Omit<SuspectAnswer, 'missing'>;
   onsets: { moved: Moved[]; scanned: number };
   'moved with': MovedWithFound;

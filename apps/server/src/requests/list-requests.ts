@@ -1,4 +1,4 @@
-import type { OperationFiguresBody, RequestBody, RequestsSearchAnswer } from '@flail/contract';
+import type { OperationFiguresBody, RequestBody, RequestPreset, RequestsSearchAnswer } from '@flail/contract';
 import { momentText } from '@flail/core/time';
 import {
   counted,
@@ -30,7 +30,7 @@ export async function listRequests(
   const focus = inFocus.filter(ofOperation);
   const before = inBaseline.filter(ofOperation);
   const slow = slowLimits(before.length > 0 ? [...before, ...focus] : focus);
-  const chosen = focus.filter((request) => fits(request, question, slow));
+  const chosen = focus.filter((request) => isListed(request, question, slow));
   const page = pageOf(chosen, question.order, question.offset, question.limit);
   const steps = stripsOf(focus, window, question.steps);
   const { slower, faster } = question;
@@ -64,9 +64,18 @@ export async function listRequests(
   };
 }
 
-function fits(request: Request, { preset, cohort, slower, faster }: ListQuestion, slow: SlowLimits): boolean {
+function isListed(
+  request: Request,
+  { preset, cohort, slower, faster }: ListQuestion,
+  slow: SlowLimits,
+): boolean {
   if (cohort === 'slower' && !(request.seconds > (slower ?? Infinity))) return false;
   if (cohort === 'faster' && !(request.seconds < (faster ?? 0))) return false;
+  return fits(request, preset, slow);
+}
+
+/** Whether a request is one of a preset. */
+export function fits(request: Request, preset: RequestPreset, slow: SlowLimits): boolean {
   switch (preset) {
     case 'all':
       return true;

@@ -2,6 +2,7 @@ import type {
   RequestAnswer,
   RequestsAnalysisAnswer,
   RequestsSearchAnswer,
+  RequestsWayAnswer,
   TwinAnswer,
 } from '@flail/contract';
 import { Body, Controller, Get, HttpCode, Param, Post, Query, Req } from '@nestjs/common';
@@ -11,7 +12,7 @@ import { type Asker, WhoAsks } from '../access/asker.js';
 import { askedOf, heldOrAsked } from '../query/asked.js';
 import { ReadQueryDto } from '../query/query.dto.js';
 import { RecordStore } from '../store/record-store.js';
-import { RequestsAnalysisDto, RequestsSearchDto } from './requests.dto.js';
+import { RequestsAnalysisDto, RequestsSearchDto, RequestsWayDto } from './requests.dto.js';
 import { RequestsService } from './requests.service.js';
 
 /** Steps of time that durations are shown by, at most. */
@@ -74,6 +75,17 @@ export class RequestsController {
       ...(service !== undefined && { service }),
       ...(operation !== undefined && { operation }),
     });
+  }
+
+  @Post('way')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'By which calls requests go, and how many of them fail there' })
+  way(
+    @Body() { preset = 'all', ...body }: RequestsWayDto,
+    @WhoAsks() asker: Asker,
+    @Req() request: Request,
+  ): Promise<RequestsWayAnswer> {
+    return this.requests.way(askedOf(this.store, body, asker, request), preset);
   }
 
   @Get(':trace')

@@ -1,5 +1,11 @@
 import { ApiPropertyOptional } from '@nestjs/swagger';
-import type { RequestOrder, RequestPreset, RequestsAnalysisBody, RequestsSearchBody } from '@flail/contract';
+import type {
+  RequestOrder,
+  RequestPreset,
+  RequestsAnalysisBody,
+  RequestsSearchBody,
+  RequestsWayBody,
+} from '@flail/contract';
 import { IsIn, IsInt, IsNumber, IsOptional, IsString, Max, Min } from 'class-validator';
 import { ReadDto } from '../query/query.dto.js';
 
@@ -23,6 +29,13 @@ export class RequestsAnalysisDto extends ReadDto implements RequestsAnalysisBody
   @IsOptional()
   @IsString()
   operation?: string;
+}
+
+export class RequestsWayDto extends ReadDto implements RequestsWayBody {
+  @ApiPropertyOptional({ enum: PRESETS, default: 'all' })
+  @IsOptional()
+  @IsIn([...PRESETS])
+  preset?: RequestPreset;
 }
 
 export class RequestsSearchDto extends RequestsAnalysisDto implements RequestsSearchBody {

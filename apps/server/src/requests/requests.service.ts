@@ -2,8 +2,10 @@ import type {
   ContrastNews,
   MissingRecords,
   RequestAnswer,
+  RequestPreset,
   RequestsAnalysisAnswer,
   RequestsSearchAnswer,
+  RequestsWayAnswer,
   SuspectAnswer,
   TwinAnswer,
 } from '@flail/contract';
@@ -75,6 +77,11 @@ export class RequestsService {
     question: Omit<OverviewQuestion, 'kind'>,
   ): Promise<RequestsAnswers['overview'] & { missing?: MissingRecords }> {
     const { value, missing } = await this.ask(asked, { kind: 'overview', ...question });
+    return { ...value, ...missing };
+  }
+
+  async way(asked: Asked, preset: RequestPreset): Promise<RequestsWayAnswer> {
+    const { value, missing } = await this.ask(asked, { kind: 'way', preset });
     return { ...value, ...missing };
   }
 

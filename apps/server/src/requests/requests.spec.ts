@@ -3,6 +3,7 @@ import type {
   RequestAnswer,
   RequestsAnalysisAnswer,
   RequestsSearchAnswer,
+  RequestsWayAnswer,
   SummaryAnswer,
   TwinAnswer,
 } from '@flail/contract';
@@ -237,6 +238,24 @@ describe('requests', () => {
     });
     expect(body.makeUp[0]).toMatchObject({ service: 'gull', operation: 'fly' });
     expect(body.makeUp[0]!.share).toBeCloseTo(1, 2);
+  });
+
+  it('tell by which calls they go, all of them or those that failed', async () => {
+    const way = async (preset: string, scope = '') =>
+      (await app.post<RequestsWayAnswer>('/api/v1/requests/way', { window: FOCUS, preset, scope })).body;
+    expect(await way('failed')).toEqual({
+      looked: 15,
+      of: 15,
+      calls: [
+        { from: 'edge', to: 'gull', requests: 15, failed: 15 },
+        { from: 'gull', to: 'tern', requests: 15, failed: 0 },
+      ],
+    });
+    expect(await way('all', 'port = tarn')).toMatchObject({
+      of: 12,
+      calls: [{ requests: 12 }, { requests: 12 }],
+    });
+    expect(await way('hidden')).toEqual({ looked: 0, of: 0, calls: [] });
   });
 
   it('are shown one by one with the account of their time and their lines', async () => {

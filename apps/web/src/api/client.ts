@@ -53,6 +53,8 @@ import type {
   RequestsAnalysisAnswer,
   RequestsAnalysisBody,
   RequestsSearchAnswer,
+  RequestsWayAnswer,
+  RequestsWayBody,
   RequestsSearchBody,
   RetentionBody,
   RunAnswer,
@@ -244,6 +246,8 @@ export const api = {
     post<RequestsSearchAnswer>('requests/search', body, signal),
   requestsAnalysis: (body: RequestsAnalysisBody, signal?: AbortSignal) =>
     post<RequestsAnalysisAnswer>('requests/analysis', body, signal),
+  requestsWay: (body: RequestsWayBody, signal?: AbortSignal) =>
+    post<RequestsWayAnswer>('requests/way', body, signal),
   request: (dataset: string, trace: string, signal?: AbortSignal) =>
     get<RequestAnswer>(`requests/${encodeURIComponent(trace)}`, { dataset }, signal),
   twin: (dataset: string, trace: string, signal?: AbortSignal) =>

@@ -1,12 +1,12 @@
 import type { ChangeBody, TopologyAnswer } from '@flail/contract';
 import { narrow, quoteValue } from '@flail/core/expression';
-import { SegmentedControl } from '@mantine/core';
+import { SegmentedControl, Select } from '@mantine/core';
 import { useElementSize } from '@mantine/hooks';
 import { useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { api } from '../api/client.js';
-import { useAsked, windowBody } from '../api/queries.js';
+import { readBody, useAsked, windowBody } from '../api/queries.js';
 import {
   carriedParameters,
   type Span,
@@ -27,8 +27,12 @@ import {
   type MapCall,
   type MapGraph,
   mapFinding,
+  sharesOf,
   type MapNode,
   TOLERANCE,
+  type Way,
+  wayFinding,
+  WAYS,
 } from './graph.js';
 import list from '../frame/list.module.css';
 import classes from './map.module.css';
@@ -52,11 +56,25 @@ const useTopology = (dataset: string, span: Span | undefined) =>
     span !== undefined,
   );
 
+/** By which calls requests of the focus and scope go. */
+function useWay(way: Way) {
+  const [state] = useViewState();
+  const body = readBody(state);
+  return useAsked(
+    ['way', body, way],
+    (signal) => api.requestsWay({ ...body!, ...(way !== 'none' && { preset: way }) }, signal),
+    way !== 'none' && body !== undefined,
+  );
+}
+
 function Shown({ focus, baseline }: { focus: Span; baseline: Span | undefined }) {
   const [{ dataset }] = useViewState();
   const [chosen, setChosen] = useViewParameter('node', '');
   const [show, setShow] = useViewParameter('show', 'map');
+  const [named, setWay] = useViewParameter('way', 'none');
+  const way: Way = WAYS.find(({ value }) => value === named)?.value ?? 'none';
   const client = useQueryClient();
+  const lit = useWay(way);
   const now = useTopology(dataset, focus);
   const before = useTopology(dataset, baseline);
   const runs = useAsked(['runs', dataset, focus], (signal) =>
@@ -80,11 +98,20 @@ function Shown({ focus, baseline }: { focus: Span; baseline: Span | undefined })
     <section className={classes.view} aria-label="Map" data-stale={now.isPlaceholderData}>
       <div className={classes.head}>
         <p className={list.finding} data-testid="finding">
-          {mapFinding(graph)}
+          {way !== 'none' && lit.data ? wayFinding(way, lit.data) : mapFinding(graph)}
           {now.data.callsFrom !== undefined && (
             <span className="soft"> Told from the spans since {dayTime(now.data.callsFrom)}.</span>
           )}
         </p>
+        <Select
+          size="xs"
+          w={150}
+          aria-label="Way that is lit"
+          data={WAYS.map(({ value, label }) => ({ value, label }))}
+          value={way}
+          allowDeselect={false}
+          onChange={(value) => setWay(value ?? 'none')}
+        />
         <SegmentedControl
           size="xs"
           aria-label="Shown as"
@@ -103,6 +130,7 @@ function Shown({ focus, baseline }: { focus: Span; baseline: Span | undefined })
           <Drawing
             graph={graph}
             chosen={chosen}
+            share={way !== 'none' && lit.data ? sharesOf(lit.data) : undefined}
             onChoose={(name) => setChosen(name === chosen ? '' : name)}
           />
         )}
@@ -120,10 +148,12 @@ const LAYER = 136;
 interface DrawingProps {
   graph: MapGraph;
   chosen: string;
+  /** Share of the requests, whose way is lit, that make a call. */
+  share: ((call: MapCall) => number) | undefined;
   onChoose: (name: string) => void;
 }
 
-function Drawing({ graph: { nodes, calls }, chosen, onChoose }: DrawingProps) {
+function Drawing({ graph: { nodes, calls }, chosen, share, onChoose }: DrawingProps) {
   const { ref, width, height } = useElementSize();
   const layers = Math.max(...nodes.map(({ layer }) => layer)) + 1;
   const places = Math.max(...nodes.map(({ place }) => Math.abs(place))) * 2 + 1;
@@ -137,7 +167,10 @@ function Drawing({ graph: { nodes, calls }, chosen, onChoose }: DrawingProps) {
   });
   const byName = new Map(nodes.map((node) => [node.name, at(node)]));
   const most = Math.max(1, ...calls.map(({ focus }) => focus?.calls ?? 0));
-  const touches = ({ from, to }: MapCall): boolean => chosen === '' || from === chosen || to === chosen;
+  const touches = (call: MapCall): boolean =>
+    (chosen === '' || call.from === chosen || call.to === chosen) && (!share || share(call) > 0);
+  const widthOf = (call: MapCall): number =>
+    share ? 1 + 6 * share(call) : 1 + 5 * Math.sqrt((call.focus?.calls ?? 0) / most);
   const near = new Set(calls.filter(touches).flatMap(({ from, to }) => [from, to]));
   return (
     <div ref={ref} className={classes.drawing}>
@@ -156,9 +189,10 @@ function Drawing({ graph: { nodes, calls }, chosen, onChoose }: DrawingProps) {
               data-failing={failedShare(call.focus) > TOLERANCE}
               data-gone={call.focus === undefined}
               data-lit={touches(call)}
-              strokeWidth={1 + 5 * Math.sqrt((call.focus?.calls ?? 0) / most)}
+              data-way={share && touches(call)}
+              strokeWidth={widthOf(call)}
             >
-              <title>{`${call.from} → ${call.to}: ${callText(call)}`}</title>
+              <title>{`${call.from} → ${call.to}: ${share ? `on the way of ${percent(share(call))}; ` : ''}${callText(call)}`}</title>
             </path>
           );
         })}

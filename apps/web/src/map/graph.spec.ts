@@ -1,4 +1,4 @@
-import { graphOf, instancesOf, mapFinding } from './graph.js';
+import { graphOf, instancesOf, mapFinding, sharesOf, wayFinding } from './graph.js';
 
 const call = (from: string, to: string, calls: number, failed = 0) => ({
   from,
@@ -56,5 +56,37 @@ describe('the map', () => {
       { instance: 'gull-2', host: 'h1', site: 'cliff', records: 5 },
       { instance: 'gull-10', host: 'h2', records: 5 },
     ]);
+  });
+});
+
+describe('the way of requests', () => {
+  const way = {
+    looked: 40,
+    of: 40,
+    calls: [
+      { from: 'edge', to: 'planner', requests: 40, failed: 38 },
+      { from: 'planner', to: 'allocator', requests: 39, failed: 38 },
+      { from: 'allocator', to: 'store', requests: 10, failed: 0 },
+      { from: 'edge', to: 'mail', requests: 1, failed: 1 },
+    ],
+  };
+
+  it('is told with the last call on it that fails', () => {
+    expect(wayFinding('failed', way)).toBe(
+      'The way of 40 failing requests lies over 4 services; the last that fails on it is planner → allocator, in 95% of them.',
+    );
+    expect(wayFinding('all', { ...way, of: 900, calls: way.calls.slice(2, 3) })).toBe(
+      'The way of 40 of 900 requests lies over 2 services.',
+    );
+    expect(wayFinding('slow', { looked: 0, of: 0, calls: [] })).toBe('No slow request here.');
+    expect(wayFinding('all', { looked: 3, of: 3, calls: [] })).toBe(
+      'Of 3 requests none calls another service.',
+    );
+  });
+
+  it('lights calls by the share of requests that make them', () => {
+    const share = sharesOf(way);
+    expect(share({ from: 'allocator', to: 'store' })).toBe(0.25);
+    expect(share({ from: 'store', to: 'allocator' })).toBe(0);
   });
 });

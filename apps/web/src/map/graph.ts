@@ -1,6 +1,6 @@
-import type { CallBody, RunBody, TopologyAnswer } from '@flail/contract';
+import type { CallBody, RequestsWayAnswer, RunBody, TopologyAnswer } from '@flail/contract';
 import { layersOf } from '@flail/core/topology';
-import { percent } from '../format/numbers.js';
+import { percent, plural } from '../format/numbers.js';
 import { secondsText } from '../format/figures.js';
 
 /** What stands on the map: a service or store, or a job. */
@@ -76,6 +76,49 @@ export function mapFinding({ calls }: MapGraph): string {
   const kinds = failing.length === 1 ? 'One kind of call fails' : `${failing.length} kinds of call fail`;
   if (!last) return `${kinds}.`;
   return `${kinds}; the last on their way is ${last.from} → ${last.to}: ${percent(failedShare(last.focus))} fail, ${percent(failedShare(last.baseline))} in the baseline.`;
+}
+
+/** Requests whose way can be lit, and how they are called. */
+export const WAYS = [
+  { value: 'none', label: 'no way lit', words: '' },
+  { value: 'failed', label: 'of the failing', words: 'failing request' },
+  { value: 'slow', label: 'of the slow', words: 'slow request' },
+  { value: 'all', label: 'of all in scope', words: 'request' },
+] as const;
+export type Way = (typeof WAYS)[number]['value'];
+export type LitWay = Exclude<Way, 'none'>;
+
+const keyOf = ({ from, to }: { from: string; to: string }): string => `${from}\n${to}`;
+
+/** Share of the requests on whose way a call lies. */
+export function sharesOf({
+  calls,
+  looked,
+}: RequestsWayAnswer): (call: { from: string; to: string }) => number {
+  const shares = new Map(calls.map((call) => [keyOf(call), call.requests / Math.max(1, looked)]));
+  return (call) => shares.get(keyOf(call)) ?? 0;
+}
+
+/** Calls that are left out of the sentence of a way: few of the requests make them. */
+const SELDOM = 0.05;
+
+/** The way of requests in one sentence: by which calls all go, and where most of them fail. */
+export function wayFinding(way: LitWay, { looked, of, calls }: RequestsWayAnswer): string {
+  const words = WAYS.find(({ value }) => value === way)!.words;
+  if (of === 0) return `No ${words} here.`;
+  const whole = `${looked < of ? `${looked.toLocaleString('en')} of ` : ''}${plural(of, words)}`;
+  const worth = calls.filter(({ requests }) => requests > SELDOM * looked);
+  if (worth.length === 0) return `Of ${whole} none calls another service.`;
+  // A call that fails because one further on does only passes it on.
+  const failing = worth.filter(({ failed }) => failed > SELDOM * looked);
+  const last = failing
+    .filter(({ to }) => !failing.some(({ from }) => from === to))
+    .sort((a, b) => b.failed - a.failed)[0];
+  const services = new Set(worth.flatMap(({ from, to }) => [from, to])).size;
+  const where = last
+    ? `; the last that fails on it is ${last.from} → ${last.to}, in ${percent(last.failed / looked)} of them`
+    : '';
+  return `The way of ${whole} lies over ${plural(services, 'service')}${where}.`;
 }
 
 /** The figures of a call against the baseline. */

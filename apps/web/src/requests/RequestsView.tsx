@@ -10,6 +10,8 @@ import { useKeys, useRowKeys } from '../frame/keys.js';
 import { Failure, Message, MissingNote, Nothing, Waiting } from '../states/States.js';
 import { InvestigateLink } from '../cases/InvestigateLink.js';
 import { ContrastLink } from '../contrast/ContrastLink.js';
+import type { LitWay } from '../map/graph.js';
+import { WayLink } from '../map/WayLink.js';
 import { BehindIt } from './BehindIt.js';
 import { OperationsTable } from './OperationsTable.js';
 import { useRequests } from './queries.js';
@@ -42,6 +44,7 @@ const CONTRASTED: Record<string, string> = {
   slow: 'slow',
   'slow without error': 'slow',
 };
+const WAYS_OF: Record<string, LitWay> = { failed: 'failed', slow: 'slow', 'slow without error': 'slow' };
 const PAGE = 100;
 
 /** Requests of the focus against the baseline, and one of them in full. */
@@ -129,6 +132,7 @@ function Requests({ onOpen }: { onOpen: (trace: string) => void }) {
             }}
             words="what sets them apart"
           />
+          <WayLink way={WAYS_OF[preset] ?? 'all'} />
         </span>
         <SegmentedControl
           size="xs"

@@ -42,4 +42,5 @@ export { AFTERMATH, toldOf, treesOf } from './traces.js';
 export { gapsOf, ownTime, type SpanNode, traceTree, type TraceTree } from './tree.js';
 export { type Told, type TwinDifference, twinDifferences, twinOf } from './twin.js';
 export { usualGaps } from './usual.js';
+export { type WayCall, wayOf } from './way.js';
 export { ALL_TRACES, isWithin, requestsWithin, type TraceSet } from './within.js';
