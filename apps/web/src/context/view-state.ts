@@ -1,4 +1,4 @@
-import { useCallback, useMemo } from 'react';
+import { useCallback, useEffect, useMemo } from 'react';
 import { type NavigateOptions, useLocation, useSearchParams } from 'react-router';
 
 /** How the baseline follows the focus. */
@@ -118,8 +118,15 @@ export function datasetParameters(id: string, view: string): string {
   return parameters.toString();
 }
 
-/** What the parameters will be once the changes of this moment have been taken up, and what they still are. */
+/**
+ * What the parameters will be once a change has been taken up, and what they still are as long as it has not: drawing
+ * a view anew may take some hundred milliseconds, in which somebody goes on already.
+ */
 let pending: { before: string; next: URLSearchParams } | undefined;
+
+/** The parameters with the changes that are not taken up yet. */
+export const latestParameters = (parameters: URLSearchParams): URLSearchParams =>
+  pending?.before === parameters.toString() ? pending.next : parameters;
 
 /** The parameters of the address. Changes made one after another in one go all count; the router's own take the last. */
 function useParameters(): [
@@ -127,12 +134,13 @@ function useParameters(): [
   (change: (before: URLSearchParams) => URLSearchParams, options: NavigateOptions) => void,
 ] {
   const [parameters, setParameters] = useSearchParams();
+  useEffect(() => {
+    if (pending?.before !== parameters.toString()) pending = undefined;
+  }, [parameters]);
   const set = useCallback(
     (change: (before: URLSearchParams) => URLSearchParams, options: NavigateOptions) => {
-      const before = parameters.toString();
-      const next = change(pending?.before === before ? pending.next : parameters);
-      pending = { before, next };
-      queueMicrotask(() => (pending = undefined));
+      const next = change(latestParameters(parameters));
+      pending = { before: parameters.toString(), next };
       setParameters(next, options);
     },
     [parameters, setParameters],

@@ -3,7 +3,13 @@ import { IconFileImport, IconKeyboard, IconMessageQuestion, IconMoon, IconSun } 
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
 import { useHeld } from '../api/queries.js';
-import { BASELINE_CHOICES, carriedParameters, LIVE, useViewState } from '../context/view-state.js';
+import {
+  BASELINE_CHOICES,
+  carriedParameters,
+  latestParameters,
+  LIVE,
+  useViewState,
+} from '../context/view-state.js';
 import { DatasetMenu } from '../datasets/DatasetMenu.js';
 import { shortCount } from '../format/numbers.js';
 import { BringIn } from '../intake/BringIn.js';
@@ -48,14 +54,15 @@ export function Frame() {
   const [bringing, setBringing] = useState(false);
   const [asking, setAsking] = useState<{ question: string }>();
   const [asked, setAsked] = useState(false);
-  const carried = carriedParameters(parameters).toString();
   const askInWords = (question: string): void => {
     setAsking({ question });
     setAsked(true);
   };
+  const addressOf = (path: string): string =>
+    `${path}?${carriedParameters(latestParameters(parameters)).toString()}`;
   const go = (index: number): void => {
     const view = VIEWS[index];
-    if (view) void navigate(`${view.path}?${carried}`);
+    if (view) void navigate(addressOf(view.path));
   };
   const here = VIEWS.findIndex(({ path }) => location.pathname.startsWith(path));
 
@@ -104,7 +111,17 @@ export function Frame() {
             <div key={question}>
               <p className={classes.question}>{question}</p>
               {views.map(({ path, name, icon: Icon }) => (
-                <NavLink key={path} to={`${path}?${carried}`} className={classes.view}>
+                <NavLink
+                  key={path}
+                  to={addressOf(path)}
+                  className={classes.view}
+                  onClick={(event) => {
+                    // The address as it is now, which may not be drawn yet.
+                    if (event.ctrlKey || event.metaKey || event.shiftKey) return;
+                    event.preventDefault();
+                    void navigate(addressOf(path));
+                  }}
+                >
                   <Icon size={16} /> {name}
                   <kbd className={classes.key} aria-hidden>
                     {VIEWS.findIndex((view) => view.path === path) + 1}
