@@ -146,6 +146,8 @@ export interface RequestsAnalysisAnswer {
   /** Requests that were looked at, of so many. */
   looked: number;
   of: number;
+  /** The first that failed after the share of the failing rose, where it did. */
+  failingSince?: string;
   origins: OriginBody[];
   makeUp: MadeOfBody[];
   /** Subsets first, the least likely by chance first. */

@@ -14,7 +14,10 @@ const SHOWN_EARLY = 3;
 const LEAST_SHARE = 0.5;
 
 /** What goes wrong more than it did. */
-export function impactOf({ focus, baseline, requests }: RequestsSearchAnswer): Finding[] {
+export function impactOf(
+  { focus, baseline, requests }: RequestsSearchAnswer,
+  failingSince?: string,
+): Finding[] {
   const all = focus.all.count;
   if (all === 0)
     return [{ kind: 'nothing', question: 'What goes wrong?', why: 'No requests are recorded in this time.' }];
@@ -38,6 +41,7 @@ export function impactOf({ focus, baseline, requests }: RequestsSearchAnswer): F
     count,
     all,
     ...(usual !== undefined && { usual }),
+    ...(wrong === 'failed' && failingSince !== undefined && { since: failingSince }),
   }));
   if (slow > 0.01 && slow > 2 * (usuallySlow ?? 0))
     found.push({
@@ -55,7 +59,11 @@ export function impactOf({ focus, baseline, requests }: RequestsSearchAnswer): F
 
 /** Where failing begins, and whom it is of. */
 export function spreadOf({ spread, origins }: RequestsAnalysisAnswer): Finding[] {
-  const subset = spread.find(({ verdict, field }) => verdict === 'a subset' && field === 'instance');
+  const subsets = spread.filter(({ verdict }) => verdict === 'a subset');
+  const told = [
+    subsets.find(({ field }) => field === 'instance'),
+    subsets.find(({ service }) => service === undefined),
+  ].filter((one) => one !== undefined);
   const [begins] = origins;
   return [
     ...(begins && begins.requests >= LEAST_SHARE * begins.of
@@ -68,18 +76,14 @@ export function spreadOf({ spread, origins }: RequestsAnalysisAnswer): Finding[]
           },
         ]
       : []),
-    ...(subset
-      ? [
-          {
-            kind: 'spread' as const,
-            ...(subset.service !== undefined && { service: subset.service }),
-            field: subset.field,
-            subset: subset.subset,
-            of: subset.members.length,
-            carries: subset.carries,
-          },
-        ]
-      : []),
+    ...told.map(({ service, field, subset, members, carries }) => ({
+      kind: 'spread' as const,
+      ...(service !== undefined && { service }),
+      field,
+      subset,
+      of: members.length,
+      carries,
+    })),
   ];
 }
 

@@ -1,10 +1,11 @@
 import type { CaseAnswer, Pin } from '@flail/contract';
-import { chartSvg, type ReportCase, reportMarkdown } from '@flail/core/cases';
+import { chartSvg, type Finding, type ReportCase, reportMarkdown } from '@flail/core/cases';
 import { wrongByStep } from '@flail/core/runs';
 import { microsOf } from '@flail/core/time';
 import { Injectable } from '@nestjs/common';
 import MarkdownIt from 'markdown-it';
 import type { Asker } from '../access/asker.js';
+import { ChangesService } from '../events/changes.service.js';
 import { PlotsService } from '../plots/plots.service.js';
 import type { Asked } from '../query/planner.js';
 import { RunsService } from '../runs/runs.service.js';
@@ -19,9 +20,11 @@ const CHARTS = [
   { figure: 'p95', title: 'Duration that 95% of requests are under' },
 ] as const;
 const POINTS = 180;
+const MOST_CHANGES = 1000;
 /** Runs are few: each step of their share has to hold some. */
 const RUN_POINTS = 36;
 
+type ChangeFinding = Extract<Finding, { kind: 'change' }>;
 type Drawn = Omit<Parameters<typeof chartSvg>[0], 'focus'>;
 
 /** Writes a case down for somebody who was not there. */
@@ -34,6 +37,7 @@ export class ReportService {
     private readonly recoveries: RecoveryService,
     private readonly plots: PlotsService,
     private readonly runs: RunsService,
+    private readonly changes: ChangesService,
     private readonly store: RecordStore,
   ) {}
 
@@ -129,10 +133,33 @@ export class ReportService {
       hypotheses,
       timeline,
       remedies,
+      changed: await this.changed(contents, asker),
       recovery: await this.recovery(contents, asker),
       notes,
       pins: [...pins].reverse(),
     };
+  }
+
+  /** What was changed since it began of what had been changed before it: taken back, or changed further. */
+  private async changed(
+    { window, dataset, findings }: CaseAnswer['contents'],
+    asker: Asker,
+  ): Promise<ReportCase['changed']> {
+    const before = findings.flatMap(({ kind, told }) =>
+      kind === 'change' ? [told as unknown as ChangeFinding] : [],
+    );
+    const [first] = before.map(({ time }) => microsOf(time)).sort((a, b) => a - b);
+    if (!window || first === undefined) return [];
+    const own = this.store.dataset(dataset);
+    const until = Math.max(microsOf(window.to), this.store.shown(own)?.to ?? 0);
+    const { changes } = await this.changes.search(own, asker, { from: first, to: until }, MOST_CHANGES);
+    const services = new Set(before.map(({ service }) => service));
+    const known = new Set(before.map(({ id }) => id));
+    return changes
+      .filter(
+        ({ id, entity, kind }) => kind !== 'restart' && services.has(entity.service ?? '') && !known.has(id),
+      )
+      .map(({ time, title, details }) => ({ time, title, by: byOf(details) }));
   }
 
   private async recovery(
@@ -159,6 +186,12 @@ export class ReportService {
         return `Whether it has ended was too early to say when this was written: ${percent(share)} of the last ${all} ${items} ${wrong}.`;
     }
   }
+}
+
+/** Who made a change, where its sender tells. */
+function byOf(details: unknown): string {
+  const { by } = (details ?? {}) as { by?: unknown };
+  return typeof by === 'string' ? by : '';
 }
 
 const STYLE = [

@@ -31,7 +31,7 @@ export class RequestInquiry {
             this.requests.analysis(asked, {}),
           ]);
           return [
-            ...impactOf(search).map((finding) => ({
+            ...impactOf(search, analysis.failingSince).map((finding) => ({
               finding,
               address: at('/requests', { which: 'failed' }),
             })),

@@ -152,7 +152,7 @@ export function conclude(findings: readonly Finding[]): Conclusion {
           evidence: [
             ...evidence,
             ...all('spread').flatMap(({ finding, at }): Evidence[] =>
-              finding.field === term.name ? [{ finding: at, for: true, weight: 0.8 }] : [],
+              finding.field === term.name ? [{ finding: at, for: true, weight: 0.3 }] : [],
             ),
           ],
           temporary:

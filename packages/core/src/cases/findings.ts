@@ -127,7 +127,9 @@ export function findingText(finding: Finding): string {
     }
     case 'spread': {
       const { service, field, subset, of, carries } = finding;
-      return `${percent(carries)} of what went wrong came by ${subset.length} of ${of} ${field}s${service === undefined ? '' : ` of ${service}`}: ${listed(subset)}.`;
+      // A word has a plural; a name of an attribute has values.
+      const values = /^[a-z]+$/i.test(field) ? `${field}s` : `values of ${field}`;
+      return `${percent(carries)} of what went wrong came by ${subset.length} of ${of} ${values}${service === undefined ? '' : ` of ${service}`}: ${listed(subset)}.`;
     }
     case 'begins': {
       const { service, operation, peer, share } = finding;

@@ -30,6 +30,7 @@ const of: ReportCase = {
     { stage: 'first sign', time: '2026-03-02T18:02:00.000Z', text: 'the store' },
   ],
   remedies: [{ kind: 'temporary', text: 'taken back', owner: 'k.dunlin', done: true, helped: true }],
+  changed: [{ time: '2026-03-02T18:38:00.000Z', title: 'lease_time: 3s → 30s', by: 'k.dunlin' }],
   recovery: 'Recovered since 19:12.',
   notes: 'We saw *this* first.',
   pins: [{ title: 'a line', note: 'rare', at: '2026-03-02T18:11:00.000Z' }],
@@ -53,7 +54,10 @@ describe('a report', () => {
       '## Kept in the case',
       '## Notes',
     ]);
-    expect(text).toContain('**In short:** The change is the likely cause.');
+    expect(text).toContain(
+      '**In short:** 2.3% of the requests failed. The change is the likely cause. Recovered since 19:12.',
+    );
+    expect(text).toContain('- 2026-03-02 18:38:00 UTC: lease\\_time: 3s → 30s, by k.dunlin');
     expect(text).toContain('- temporary: taken back, k.dunlin; done, and it helped');
     expect(text.indexOf('first sign')).toBeLessThan(text.indexOf('**peak**'));
   });
@@ -69,12 +73,13 @@ describe('a report', () => {
       ...of,
       causes: [],
       remedies: [],
+      changed: [],
       hypotheses: [],
       timeline: [],
       pins: [],
       notes: '',
     });
-    expect(empty).toContain('no cause is known yet');
+    expect(empty).toContain('No cause is known yet.');
     expect(empty).toContain('Nothing is written down.');
   });
 });

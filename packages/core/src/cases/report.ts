@@ -20,6 +20,8 @@ export interface ReportCase {
   hypotheses: { text: string; verdict: string; why: string }[];
   timeline: { stage: string; time: string; text: string }[];
   remedies: { kind: string; text: string; owner: string; done: boolean; helped: boolean }[];
+  /** Changes after it began, of the services that earlier ones were found of. */
+  changed: { time: string; title: string; by: string }[];
   recovery: string;
   /** Markdown, as it was written. */
   notes: string;
@@ -47,8 +49,10 @@ export function reportMarkdown(of: ReportCase): string {
   if (of.window) facts.push(`about ${moment(of.window.from)} to ${moment(of.window.to)}`);
   say(`${facts.join('; ')}.`, '');
   const [first] = of.causes;
-  if (first) say(`**In short:** ${plain(first.text)} is ${sure(first.certainty)}.`, '');
-  else if (of.findings.length > 0) say('**In short:** no cause is known yet.', '');
+  const what = of.findings.find(({ kind }) => kind === 'impact' || kind === 'runs')?.text;
+  const why = first ? `${first.text} is ${sure(first.certainty)}.` : 'No cause is known yet.';
+  if (of.findings.length > 0)
+    say(`**In short:** ${[what ?? '', why, of.recovery].filter(Boolean).map(plain).join(' ')}`, '');
   for (const [question, kinds] of QUESTIONS) {
     const own = of.findings.filter(({ kind }) => kinds.includes(kind));
     if (own.length === 0) continue;
@@ -88,14 +92,16 @@ export function reportMarkdown(of: ReportCase): string {
     }
   }
   say('## What was done', '');
-  if (of.remedies.length === 0) say('Nothing is written down.', '');
-  else
-    list(
-      of.remedies.map(
-        ({ kind, text, owner, done, helped }) =>
-          `${kind}: ${plain(text)}${owner === '' ? '' : `, ${plain(owner)}`}; ${done ? `done${helped ? ', and it helped' : ''}` : 'not yet done'}`,
-      ),
-    );
+  list([
+    ...of.changed.map(
+      ({ time, title, by }) => `${moment(time)}: ${plain(title)}${by === '' ? '' : `, by ${plain(by)}`}`,
+    ),
+    ...of.remedies.map(
+      ({ kind, text, owner, done, helped }) =>
+        `${kind}: ${plain(text.replace(/\.$/, ''))}${owner === '' ? '' : `, ${plain(owner)}`}; ${done ? `done${helped ? ', and it helped' : ''}` : 'not marked as done'}`,
+    ),
+  ]);
+  if (of.changed.length + of.remedies.length === 0) say('Nothing is written down.', '');
   say(plain(of.recovery), '');
   if (of.doubt.length > 0) {
     say('## What is not known', '');

@@ -1,2 +1,3 @@
 export { median } from './median.js';
 export { differenceP, discoveries, normalTail, ratioInterval } from './significance.js';
+export { shareRise, type ShareRise } from './share-rise.js';
