@@ -1,3 +1,4 @@
+import { episodeOfChange } from '../life/changes.js';
 import { Fleet } from '../fleet.js';
 import { HOUR, MINUTE } from '../world/clock.js';
 import { addSignals, noSignals, type Signals, type Span } from '../world/signals.js';
@@ -169,6 +170,23 @@ describe('each episode moves what it should, and nothing is left of it when it i
     expect(
       saying(after, 'lease lost') + saying(after, 'not valid yet') + saying(after, 'session refused'),
     ).toBe(0);
+  });
+
+  it.each([
+    ['E1', '3s', '30s'],
+    ['E2', '4.2.0', '4.1.3'],
+    ['E3', '2.9.4', '2.9.3'],
+  ] as const)('%s: that its change is taken back is a change too', (id, from, to) => {
+    const fleet = new Fleet({ seed: 'test', anchor: ANCHOR, episodes: { [id]: placed(id, START) } });
+    const [made] = fleet.minute(START).changes.filter(({ data }) => data.from === to);
+    const reverted = START + MINUTE;
+    fleet.revert(id, reverted);
+    const [back] = fleet.minute(reverted).changes.filter(({ data }) => data.from === from);
+    expect(back).toMatchObject({ at: reverted, data: { service: made!.data.service, to } });
+    expect([episodeOfChange(made!.id), episodeOfChange(back!.id)]).toEqual([
+      id,
+      id === 'E1' ? id : undefined,
+    ]);
   });
 
   it('are told of in truth, and are those of the demo where nothing else is said', () => {

@@ -149,7 +149,7 @@ const CAUSES: Partial<Record<EpisodeId, string>> = {
 
 /** The episode that a change is the cause of. */
 export const episodeOfChange = (id: string): EpisodeId | undefined =>
-  (Object.keys(CAUSES) as EpisodeId[]).find((episode) => id.startsWith(`${CAUSES[episode]}-`));
+  (Object.keys(CAUSES) as EpisodeId[]).find((episode) => new RegExp(`^${CAUSES[episode]}-\\d+$`).test(id));
 
 /** What the episodes that have a change as their cause begin with. */
 function causes(start: number, { E1, E2, E3, E4 }: Placements, told: Told, nearer: boolean): void {
@@ -160,29 +160,31 @@ function causes(start: number, { E1, E2, E3, E4 }: Placements, told: Told, neare
   const nearerAt = E1 && nearer ? E1.start - NEARER : undefined;
   if (now(nearerAt)) setting(nearerAt, 'residency-registry', 'page_size', '20', '25', 'a.skua', told);
   if (now(E1?.end)) setting(E1.end, 'berth-allocator', 'lease_time', '3s', '30s', 'j.fulmar', told);
-  if (now(E2?.start))
-    told.changes.push({
-      id: `${CAUSES.E2}-${E2.start}`,
+  const deployed = (id: string, at: number, data: Record<string, string>): void =>
+    void told.changes.push({
+      id: `${id}-${at}`,
       source: ROLLOUTS,
       type: 'lines.kittiwake.deployment.finished',
-      at: E2.start,
-      data: {
-        service: 'manifest-writer',
-        key: 'library_version',
-        from: '4.1.3',
-        to: '4.2.0',
-        by: 'rollout-bot',
-        title: 'manifest-writer: export library 4.1.3 → 4.2.0',
-      },
+      at,
+      data: { ...data, by: 'rollout-bot' },
     });
-  if (now(E3?.start))
-    told.changes.push({
-      id: `${CAUSES.E3}-${E3.start}`,
-      source: ROLLOUTS,
-      type: 'lines.kittiwake.deployment.finished',
-      at: E3.start,
-      data: { service: 'sailing-planner', key: 'version', from: '2.9.3', to: '2.9.4', by: 'rollout-bot' },
-    });
+  const library = (from: string, to: string): Record<string, string> => ({
+    service: 'manifest-writer',
+    key: 'library_version',
+    from,
+    to,
+    title: `manifest-writer: export library ${from} → ${to}`,
+  });
+  if (now(E2?.start)) deployed(CAUSES.E2!, E2.start, library('4.1.3', '4.2.0'));
+  if (now(E2?.end)) deployed('library-taken-back', E2.end, library('4.2.0', '4.1.3'));
+  const planner = (from: string, to: string): Record<string, string> => ({
+    service: 'sailing-planner',
+    key: 'version',
+    from,
+    to,
+  });
+  if (now(E3?.start)) deployed(CAUSES.E3!, E3.start, planner('2.9.3', '2.9.4'));
+  if (now(E3?.end)) deployed('planner-taken-back', E3.end, planner('2.9.4', '2.9.3'));
   const { host, site, name } = fastInstance();
   for (const [at, state] of [
     [E4?.start, 'stopped'],
