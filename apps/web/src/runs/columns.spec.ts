@@ -1,23 +1,9 @@
 import type { RunBody } from '@flail/contract';
+import { runBody } from '../testing/runs.js';
 import { chosenOf, columnsOf, namesOf, rowsOf } from './columns.js';
 
-const run = (id: string, more: Partial<RunBody> = {}): RunBody => ({
-  id,
-  namespace: 'nest',
-  job: 'export',
-  state: 'done',
-  states: [],
-  from: '2026-03-02T18:00:00Z',
-  to: '2026-03-02T18:00:20Z',
-  parameters: { port: 'tarn' },
-  steps: [],
-  workers: [],
-  usage: {},
-  inputs: [],
-  outputs: [],
-  entity: {},
-  ...more,
-});
+const run = (id: string, more: Partial<RunBody> = {}): RunBody =>
+  runBody({ id, parameters: { port: 'tarn' }, ...more });
 const END = Date.parse('2026-03-02T19:00:00Z');
 
 describe('columns of the list of runs', () => {

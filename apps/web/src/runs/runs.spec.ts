@@ -1,4 +1,5 @@
 import type { JobTallyBody, RunAnswer } from '@flail/contract';
+import { runBody } from '../testing/runs.js';
 import { jobFinding, runFinding, runsFinding } from './sentences.js';
 
 const line = (value: string, runs: number, failed: number) => ({
@@ -32,20 +33,12 @@ const job = (more: Partial<JobTallyBody> = {}): JobTallyBody => ({
   ...more,
 });
 const run = (more: Partial<RunAnswer>): RunAnswer => ({
-  id: 'r',
-  namespace: 'n',
-  job: 'export',
-  state: 'failed',
-  states: [],
-  from: '2026-03-02T18:00:00Z',
-  to: '2026-03-02T18:00:19Z',
-  parameters: { port: 'brannay' },
-  steps: [{ name: 'encode', state: 'failed', after: [], error: 'no glyph' }],
-  workers: [],
-  usage: {},
-  inputs: [],
-  outputs: [],
-  entity: {},
+  ...runBody({
+    state: 'failed',
+    to: '2026-03-02T18:00:19Z',
+    parameters: { port: 'brannay' },
+    steps: [{ name: 'encode', state: 'failed', after: [], error: 'no glyph' }],
+  }),
   account: [],
   differences: [],
   children: [],

@@ -2,24 +2,11 @@ import type { RunAnswer, RunBody, RunsTallyAnswer } from '@flail/contract';
 import { fireEvent, screen, waitFor } from '@testing-library/react';
 import { answerWith } from '../testing/answers.js';
 import { renderAt } from '../testing/render.js';
+import { runBody } from '../testing/runs.js';
 import { RunsView } from './RunsView.js';
 
-const run = (id: string, state: RunBody['state'], port: string): RunBody => ({
-  id,
-  namespace: 'nest',
-  job: 'export',
-  state,
-  states: [],
-  from: '2026-03-02T18:00:00Z',
-  to: '2026-03-02T18:00:20Z',
-  parameters: { port },
-  steps: [],
-  workers: [],
-  usage: {},
-  inputs: [],
-  outputs: [],
-  entity: {},
-});
+const run = (id: string, state: RunBody['state'], port: string): RunBody =>
+  runBody({ id, state, parameters: { port } });
 const runs = [run('r1', 'done', 'tarn'), run('r2', 'failed', 'brannay'), run('r3', 'stopped', 'tarn')];
 const tally: RunsTallyAnswer = {
   jobs: [

@@ -1,3 +1,4 @@
+import { runOf } from '../testing/runs.js';
 import { runAccount } from './account.js';
 import { lastGood, runDifferences } from './last-good.js';
 import type { Run, RunState } from './run.js';
@@ -7,28 +8,21 @@ import { tallyOf, tellingParameter } from './tally.js';
 const SECOND = 1_000_000;
 const MINUTE = 60 * SECOND;
 
-const run = (id: string, at: number, state: RunState, more: Partial<Run> = {}): Run => ({
-  id,
-  namespace: 'test',
-  job: 'export',
-  state,
-  states: [
-    { state: 'waiting', at: at * MINUTE },
-    { state: 'starting', at: at * MINUTE + SECOND },
-    ...(state === 'starting' ? [] : [{ state: 'running' as const, at: at * MINUTE + 3 * SECOND }]),
-    ...(state === 'starting' || state === 'running' ? [] : [{ state, at: at * MINUTE + 13 * SECOND }]),
-  ],
-  from: at * MINUTE,
-  ...(state === 'starting' || state === 'running' ? {} : { to: at * MINUTE + 13 * SECOND }),
-  parameters: {},
-  steps: [],
-  workers: [],
-  usage: {},
-  inputs: [],
-  outputs: [],
-  entity: {},
-  ...more,
-});
+const run = (id: string, at: number, state: RunState, more: Partial<Run> = {}): Run =>
+  runOf({
+    id,
+    job: 'export',
+    state,
+    states: [
+      { state: 'waiting', at: at * MINUTE },
+      { state: 'starting', at: at * MINUTE + SECOND },
+      ...(state === 'starting' ? [] : [{ state: 'running' as const, at: at * MINUTE + 3 * SECOND }]),
+      ...(state === 'starting' || state === 'running' ? [] : [{ state, at: at * MINUTE + 13 * SECOND }]),
+    ],
+    from: at * MINUTE,
+    ...(state === 'starting' || state === 'running' ? {} : { to: at * MINUTE + 13 * SECOND }),
+    ...more,
+  });
 
 describe('stuck runs', () => {
   const history = Array.from({ length: 6 }, (_, at) => run(`r${at}`, at * 10, 'done'));

@@ -1,24 +1,11 @@
 import { pseudoRandom } from '../testing/random.js';
+import { runOf } from '../testing/runs.js';
 import type { Run, RunState } from './run.js';
 import { wrongByStep, wrongSince } from './wrong-since.js';
 
 const QUARTER = 15 * 60 * 1_000_000;
-const run = (at: number, state: RunState): Run => ({
-  id: `r${at}`,
-  namespace: 'n',
-  job: 'hatch',
-  state,
-  states: [],
-  from: at * QUARTER,
-  to: at * QUARTER + 1000,
-  parameters: {},
-  steps: [],
-  workers: [],
-  usage: {},
-  inputs: [],
-  outputs: [],
-  entity: {},
-});
+const run = (at: number, state: RunState): Run =>
+  runOf({ id: `r${at}`, state, from: at * QUARTER, to: at * QUARTER + 1000 });
 const runsOf = (count: number, state: (at: number) => RunState): Run[] =>
   Array.from({ length: count }, (_, at) => run(at, state(at)));
 
