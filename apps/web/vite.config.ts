@@ -1,10 +1,14 @@
 import react from '@vitejs/plugin-react';
+import { compression } from 'vite-plugin-compression2';
 import { defaultClientConditions, defineConfig } from 'vite';
 
 const server = `http://127.0.0.1:${process.env.FLAIL_PORT ?? '4180'}`;
 
 export default defineConfig({
-  plugins: [react()],
+  plugins: [
+    react(),
+    compression({ include: /\.(?:js|css)$/, algorithms: ['brotliCompress', 'gzip'], threshold: 1000 }),
+  ],
   resolve: {
     conditions: ['source', ...defaultClientConditions],
     dedupe: ['react', 'react-dom', '@codemirror/state', '@codemirror/view', '@lezer/common'],

@@ -165,6 +165,8 @@ export async function quietSignatures(world: World): Promise<string[]> {
   const claimed: string[] = [];
   for (const windows of quietWindows(world)) {
     const found = await world.post<ContrastAnswer>('contrast', windows);
+    // What fails as often as at any other time may well have something in common; the answer says that it is so.
+    if (found.usual) continue;
     for (const { terms, coverage, purity } of found.signatures)
       claimed.push(
         `${found.first.outcome ?? ''} ${terms.map(termText).join(' & ')} (${coverage.toFixed(2)}/${purity.toFixed(2)}, of ${found.first.kept})`,

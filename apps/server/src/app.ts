@@ -3,6 +3,7 @@ import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import { DocumentBuilder, SwaggerModule } from '@nestjs/swagger';
 import compression from 'compression';
+import staticGzip from 'express-static-gzip';
 import express, { type NextFunction, type Request, type Response } from 'express';
 import helmet from 'helmet';
 import { existsSync } from 'node:fs';
@@ -75,7 +76,12 @@ function describe(app: NestExpressApplication): void {
 function serveWeb(app: NestExpressApplication): void {
   const folder = join(fileURLToPath(new URL('.', import.meta.url)), '../../web/dist');
   if (!existsSync(folder)) return;
-  app.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y' }));
+  // The assets were compressed when they were built, further than there is time for at each request.
+  const assets = { enableBrotli: true, orderPreference: ['br', 'gz'], index: false };
+  app.use(
+    '/assets',
+    staticGzip(join(folder, 'assets'), { ...assets, serveStatic: { immutable: true, maxAge: '1y' } }),
+  );
   app.use(express.static(folder, { index: false }));
   app.use((request: Request, response: Response, next: NextFunction) => {
     if (request.method !== 'GET' || /^\/(?:api|v1)\//.test(request.path)) next();

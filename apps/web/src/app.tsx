@@ -1,6 +1,7 @@
 import { MantineProvider } from '@mantine/core';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { createBrowserRouter, Navigate, RouterProvider, useLocation } from 'react-router';
+import type { ComponentType } from 'react';
+import { BrowserRouter, Navigate, Route, Routes, useLocation } from 'react-router';
 import { ApiError } from './api/client.js';
 import { Frame } from './frame/Frame.js';
 import {
@@ -38,40 +39,41 @@ function ToHealth() {
   return <Navigate to={`/health${search}`} replace />;
 }
 
-const router = createBrowserRouter([
-  {
-    path: '/',
-    element: <Frame />,
-    children: [
-      { index: true, element: <ToHealth /> },
-      { path: 'health', element: <HealthView /> },
-      { path: 'requests', element: <RequestsView /> },
-      { path: 'runs', element: <RunsView /> },
-      { path: 'logs', element: <LogsView /> },
-      { path: 'patterns', element: <PatternsView /> },
-      { path: 'onsets', element: <OnsetsView /> },
-      { path: 'metrics', element: <MetricsView /> },
-      { path: 'changes', element: <ChangesView /> },
-      { path: 'contrast', element: <ContrastView /> },
-      { path: 'case', element: <CaseView /> },
-      { path: 'map', element: <MapView /> },
-      { path: 'sources', element: <SourcesView /> },
-      {
-        path: '*',
-        element: (
-          <Message title="There is no such view">
-            <p>The rail at the left lists those there are.</p>
-          </Message>
-        ),
-      },
-    ],
-  },
-]);
+const VIEWS: Record<string, ComponentType> = {
+  health: HealthView,
+  requests: RequestsView,
+  runs: RunsView,
+  logs: LogsView,
+  patterns: PatternsView,
+  onsets: OnsetsView,
+  metrics: MetricsView,
+  changes: ChangesView,
+  contrast: ContrastView,
+  case: CaseView,
+  map: MapView,
+  sources: SourcesView,
+};
+
+const NoSuchView = () => (
+  <Message title="There is no such view">
+    <p>The rail at the left lists those there are.</p>
+  </Message>
+);
 
 export const App = () => (
   <MantineProvider theme={theme} defaultColorScheme="auto">
     <QueryClientProvider client={client}>
-      <RouterProvider router={router} />
+      <BrowserRouter>
+        <Routes>
+          <Route path="/" element={<Frame />}>
+            <Route index element={<ToHealth />} />
+            {Object.entries(VIEWS).map(([path, View]) => (
+              <Route key={path} path={path} element={<View />} />
+            ))}
+            <Route path="*" element={<NoSuchView />} />
+          </Route>
+        </Routes>
+      </BrowserRouter>
     </QueryClientProvider>
   </MantineProvider>
 );

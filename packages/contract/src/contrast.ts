@@ -120,6 +120,8 @@ export interface ContrastAnswer {
   items: ContrastItems;
   first: CohortBody & { count: number; kept: number; used: number; outcome?: OutcomeName | 'slow' };
   second: CohortBody & { count: number; kept: number; used: number };
+  /** No more of the first cohort went wrong than in the baseline, as far as can be told (p above 1%). */
+  usual?: boolean;
   /** When the first of the first cohort was seen. */
   onset?: string;
   /** Services on their way. */

@@ -171,7 +171,7 @@ export function changesOf({ groups, changes }: OnsetsSearchAnswer): Finding[] {
 }
 
 /** What sets those apart that go wrong. */
-export function contrastOf({ signatures, early, lacking, onset }: ContrastAnswer): Finding[] {
+export function contrastOf({ signatures, early, lacking, onset, usual }: ContrastAnswer): Finding[] {
   const found: Finding[] = signatures.slice(0, SHOWN_SIGNATURES).map((signature) => ({
     kind: 'signature',
     text: signature.terms.map(termWords).join(' and '),
@@ -185,6 +185,7 @@ export function contrastOf({ signatures, early, lacking, onset }: ContrastAnswer
     purity: signature.purity,
     verdict: signature.verdict,
     check: signature.check.verdict,
+    ...(usual && { usual }),
     ...(signature.expression !== undefined && { expression: signature.expression }),
     ...(signature.frame !== undefined && { frame: signature.frame }),
   }));

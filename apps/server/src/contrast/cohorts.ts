@@ -1,6 +1,7 @@
 import type { CohortPreset } from '@flail/contract';
 import type { Window } from '@flail/core';
 import { isSlow, type Request, slowLimits, type SlowLimits } from '@flail/core/requests';
+import { differenceP } from '@flail/core/statistics';
 import type { Subject } from '../requests/analysis-tasks.js';
 import type { RequestData } from '../requests/request-data.js';
 
@@ -22,6 +23,8 @@ export interface CohortPair {
   second: Request[];
   /** What the first was made by; undefined where it was made by other things. */
   wrong: Wrong | undefined;
+  /** Whether no more went wrong than in the baseline, as far as can be told. */
+  usual: boolean;
 }
 
 /** The requests of two cohorts, none of them in both. */
@@ -48,7 +51,22 @@ export async function cohortsOf(
       // What is slow is slow for its operation: it is told apart from the same ones that were not.
       (wrong !== 'slow' || (!isSlow(request, slow) && operations.has(`${request.service}\n${request.name}`))),
   );
-  return { first: own, second: rest, wrong };
+  return { first: own, second: rest, wrong, usual: isUsual(own.length, all.length, wrong, before, slow) };
+}
+
+/** Beyond this chance no more went wrong than usual. */
+const CHANCE = 0.01;
+
+function isUsual(
+  own: number,
+  all: number,
+  wrong: Wrong | undefined,
+  before: readonly Request[],
+  slow: SlowLimits,
+): boolean {
+  if (wrong === undefined || before.length === 0 || own === 0) return false;
+  const usually = before.filter((request) => fits(request, wrong, slow)).length;
+  return own / all <= usually / before.length || differenceP(own, all, usually, before.length) > CHANCE;
 }
 
 async function chosen(

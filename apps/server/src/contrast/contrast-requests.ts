@@ -47,6 +47,8 @@ export interface ContrastFound {
   first: CohortCount;
   second: CohortCount;
   wrong?: Wrong;
+  /** No more went wrong than in the baseline. */
+  usual?: boolean;
   onset?: number;
   path: string[];
   differences: DifferenceBody[];
@@ -163,6 +165,7 @@ export async function contrastRequests(
     first: counted(cohorts.first, first.length),
     second: counted(cohorts.second, second.length),
     ...(cohorts.wrong && { wrong: cohorts.wrong }),
+    ...(cohorts.usual && { usual: true }),
     ...(onset !== undefined && { onset }),
     path: pathOf(features.all(), first.length),
     differences,

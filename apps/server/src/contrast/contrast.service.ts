@@ -83,7 +83,14 @@ export class ContrastService {
         this.requests.contrast(
           asked,
           cohorts,
-          { patternOf, slotPlaces, runs, steps, members: this.series.members(dataset, asker, steps), progress },
+          {
+            patternOf,
+            slotPlaces,
+            runs,
+            steps,
+            members: this.series.members(dataset, asker, steps),
+            progress,
+          },
           tell,
         ),
       tell,

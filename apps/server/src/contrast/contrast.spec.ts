@@ -202,6 +202,13 @@ describe('a contrast', () => {
     expect(found.times.map(({ term }) => term.feature.kind)).toEqual(expect.arrayContaining(['time']));
   });
 
+  it('says where no more went wrong than in the baseline', async () => {
+    expect((await contrast({})).usual).toBeUndefined();
+    const within = { from: iso(-600), to: iso(0) };
+    const before = { from: iso(-1200), to: iso(-600) };
+    expect(await contrast({ window: within, baseline: before })).toMatchObject({ usual: true });
+  });
+
   it('tells what fields and calls set apart before it has looked at all else', async () => {
     const news = await app.told<ContrastNews & { answer?: ContrastAnswer }>('/api/v1/contrast', {
       ...asked,
@@ -211,9 +218,9 @@ describe('a contrast', () => {
     expect(ahead?.[0]?.term).toMatchObject({ feature: { kind: 'field', name: 'port' }, values: ['skua'] });
     expect(new Set(ahead?.map(({ term }) => term.feature.kind))).toEqual(new Set(['field']));
     const kinds = new Set(
-      news.at(-1)!.answer!.differences.flatMap((one) =>
-        [one.term, ...one.with].map(({ feature }) => feature.kind),
-      ),
+      news
+        .at(-1)!
+        .answer!.differences.flatMap((one) => [one.term, ...one.with].map(({ feature }) => feature.kind)),
     );
     expect(kinds.has('pattern')).toBe(true);
   });

@@ -73,6 +73,7 @@ describe('what a contrast comes to', () => {
     expect(contrastFinding(answer({ signatures: [{ ...signature, verdict: 'is a hint' }] }))).toMatch(
       /a hint and no more\.$/,
     );
+    expect(contrastFinding(answer({ usual: true }))).toMatch(/^No more than in the baseline: 100 failed/);
     expect(fitText(signature)).toBe(
       'It fits 90 of 100 (90%), and 90% of all that it fits are among them: it tells them apart from the others; confirmed on the third that it was not found on.',
     );

@@ -87,13 +87,14 @@ export function fitText({ coverage, purity, failing, failingAll, verdict, check 
 
 /** What the contrast comes to, in a sentence. */
 export function contrastFinding(answer: ContrastAnswer): string {
-  const { first, second, signatures, differences, lacking } = answer;
+  const { first, second, signatures, differences, lacking, usual } = answer;
   const name = firstName(answer);
   if (first.kept === 0) return `There are no ${name} here, so that there is nothing to tell apart.`;
   if (second.kept === 0)
     return `There is nothing to tell the ${name} apart from: the second cohort is empty.`;
   const [best] = signatures;
-  const of = `${fullCount(first.kept)} ${name} against ${fullCount(second.kept)} others`;
+  const asEver = usual ? 'No more than in the baseline: ' : '';
+  const of = `${asEver}${fullCount(first.kept)} ${name} against ${fullCount(second.kept)} others`;
   if (best)
     return `${of}: ${signatureText(best)}. ${best.verdict === 'is a hint' ? 'That is a hint and no more.' : `That ${sure[best.verdict].replace(' from the others', '')}.`}`;
   const missing = lacking.length === 0 ? '' : ` Not recorded: ${lacking.join('; ')}.`;

@@ -1,6 +1,7 @@
 import { ActionIcon, Modal, Tooltip, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
 import { IconFileImport, IconKeyboard, IconMessageQuestion, IconMoon, IconSun } from '@tabler/icons-react';
 import { lazy, Suspense, useEffect, useState } from 'react';
+import { useIsFetching } from '@tanstack/react-query';
 import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
 import { useHeld } from '../api/queries.js';
 import {
@@ -43,6 +44,9 @@ const KEYS: [keys: string, meaning: string][] = [
   ['?', 'these keys'],
 ];
 
+/** So long nothing is asked before what the first view did not need is fetched. */
+const IDLE_MS = 700;
+
 /** What stays in place on every view: timeband, scope line, rail. */
 export function Frame() {
   const [state, change] = useViewState();
@@ -54,6 +58,8 @@ export function Frame() {
   const [bringing, setBringing] = useState(false);
   const [asking, setAsking] = useState<{ question: string }>();
   const [asked, setAsked] = useState(false);
+  /** Once the first view had its time, what it did not need is fetched. */
+  const [settled, setSettled] = useState(false);
   const askInWords = (question: string): void => {
     setAsking({ question });
     setAsked(true);
@@ -66,10 +72,15 @@ export function Frame() {
   };
   const here = VIEWS.findIndex(({ path }) => location.pathname.startsWith(path));
 
+  const answering = useIsFetching();
   useEffect(() => {
-    const idle = setTimeout(fetchViews, 1500);
+    if (settled || answering > 0) return;
+    const idle = setTimeout(() => {
+      setSettled(true);
+      fetchViews();
+    }, IDLE_MS);
     return () => clearTimeout(idle);
-  }, []);
+  }, [settled, answering]);
 
   const { focus } = state;
   const length = focus ? focus.to - focus.from : 0;
@@ -183,7 +194,7 @@ export function Frame() {
         <PinTray />
       </div>
       <Suspense fallback={null}>
-        <GoAnywhere onAsk={askInWords} />
+        {settled && <GoAnywhere onAsk={askInWords} />}
         {asked && (
           <AskPanel
             opened={asking !== undefined}

@@ -75,6 +75,8 @@ export type Finding =
       purity: number;
       verdict: string;
       check: string;
+      /** As much went wrong in the baseline. */
+      usual?: boolean;
       expression?: string;
       frame?: string;
     }
@@ -150,7 +152,7 @@ export function findingText(finding: Finding): string {
       return `${finding.title} on ${dayAndClock(finding.time)}, ${minutes === 0 ? 'less than a minute' : `${minutes} min`} before ${finding.before}.`;
     }
     case 'signature':
-      return `What went wrong is told apart by ${finding.text}: it fits ${percent(finding.coverage)} of it, and ${percent(finding.purity)} of all that it fits went wrong (${finding.check}).`;
+      return `What went wrong is told apart by ${finding.text}: it fits ${percent(finding.coverage)} of it, and ${percent(finding.purity)} of all that it fits went wrong (${finding.check})${finding.usual ? '; as much went wrong in the baseline' : ''}.`;
     case 'early':
       return finding.shared.length === 0
         ? `New on its way just before: ${finding.service} wrote “${finding.text}” at ${clock(finding.time)}.`
