@@ -15,7 +15,7 @@ export class ByOperation<T> {
   /** What there is for an operation, made where there is nothing yet. */
   of(one: OfOperation, make: () => T): T {
     let own = this.services.get(one.service);
-    if (!own) this.services.set(one.service, (own = new Map()));
+    if (!own) this.services.set(one.service, (own = new Map<string, T>()));
     let found = own.get(one.name);
     if (found === undefined) own.set(one.name, (found = make()));
     return found;
