@@ -148,10 +148,13 @@ let heap = NaN;
 async function tour(): Promise<void> {
   for (const [view, content] of CONTENT) {
     const took = await until(page, `nav a[href^="/${view}"]`, content);
+    if (process.env.TELL) console.log(view, whole(took));
     switches.set(view, [...(switches.get(view) ?? []), took]);
     if (view === 'case' || view === 'sources') continue;
+    const t0 = Date.now();
     const key = (switches.get(view)!.length & 1) === 1 ? '[' : ']';
     moves.set(view, [...(moves.get(view) ?? []), await moved(page, key)]);
+    if (process.env.TELL) console.log('  moved', Date.now() - t0);
   }
 }
 // The first round fetches the scripts of the views, and lets the server read what it keeps then.

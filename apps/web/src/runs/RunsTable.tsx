@@ -42,11 +42,16 @@ export function RunsTable({ rows, onOpen, children }: Props) {
   const table = useReactTable({
     data: rows,
     columns: useMemo(() => chosen.map((column) => definitionOf(column)), [chosen]),
-    state: {
-      sorting: sort === '' ? [] : [{ id: sort.replace(/^-/, ''), desc: sort.startsWith('-') }],
-      columnFilters: filters.map(([id, value]) => ({ id, value })),
-      expanded: true,
-    },
+    state: useMemo(
+      () => ({
+        sorting: sort === '' ? [] : [{ id: sort.replace(/^-/, ''), desc: sort.startsWith('-') }],
+        columnFilters: filters.map(([id, value]) => ({ id, value })),
+        expanded: true as const,
+      }),
+      [sort, filters],
+    ),
+    // All of its state stands in the address: there is nothing to set back when the rows change.
+    autoResetAll: false,
     getRowId: ({ run }) => run.id,
     getSubRows: ({ children }) => children,
     filterFromLeafRows: true,
