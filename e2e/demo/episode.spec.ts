@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { episode, MINUTE } from '../windows.js';
+import { episode, MINUTE, windowOf } from '../windows.js';
 
 const RARE = /fencing token .+ rejected, lease lost/;
 
@@ -63,6 +63,22 @@ test.describe('the lease episode', () => {
     await expect(page).toHaveURL(/\/patterns\?/);
     await page.keyboard.press('b');
     await expect(page.getByRole('button', { name: 'Baseline: a day before' })).toBeVisible();
+  });
+
+  test('from every view one goes on to the next, with a focus that was moved', async ({ page }) => {
+    test.setTimeout(120_000);
+    const { start } = episode('E1');
+    await page.goto(`/health?${windowOf(start, start + 30 * MINUTE)}`);
+    const views = ['Health', 'Requests', 'Runs', 'Logs', 'Patterns', 'Metrics', 'Onsets', 'Changes', 'Map'];
+    for (const [at, name] of views.entries()) {
+      await page.keyboard.press(String(at + 1));
+      await expect(page.locator(`main section[aria-label="${name}"]`)).toBeVisible({ timeout: 30_000 });
+      const before = page.url();
+      await page.keyboard.press(at % 2 === 0 ? '[' : ']');
+      await expect(page).not.toHaveURL(before);
+      // What is drawn anew without end keeps other views from being drawn.
+      await page.waitForTimeout(1000);
+    }
   });
 
   test('a copied link opens the same windows, scope and view', async ({ page, context }) => {
