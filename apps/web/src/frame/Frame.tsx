@@ -16,6 +16,7 @@ import { shortCount } from '../format/numbers.js';
 import { BringIn } from '../intake/BringIn.js';
 import { PinTray } from '../pins/PinTray.js';
 import { ScopeLine } from '../scope/ScopeLine.js';
+import { Guarded } from '../states/Guarded.js';
 import { Timeband } from '../timeband/Timeband.js';
 import { useKeys } from './keys.js';
 import { AskPanel, fetchViews, GoAnywhere } from './lazy-views.js';
@@ -188,7 +189,9 @@ export function Frame() {
           )}
           <Start onBringIn={() => setBringing(true)} />
           <main className={classes.main}>
-            <Suspense fallback={null}>{!empty && <Outlet />}</Suspense>
+            <Guarded>
+              <Suspense fallback={null}>{!empty && <Outlet />}</Suspense>
+            </Guarded>
           </main>
         </div>
         <PinTray />
