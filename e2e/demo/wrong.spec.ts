@@ -160,7 +160,7 @@ test.describe('what is wrong, for whom', () => {
     await page.getByRole('button', { name: 'berth-allocator', exact: true }).click();
     await expect(page.getByTestId('chosen')).toContainText('lease_time');
     await page.keyboard.press('Escape');
-    await page.getByRole('textbox', { name: 'Way that is lit' }).click();
+    await page.getByRole('combobox', { name: 'Way that is lit' }).click();
     await page.getByRole('option', { name: 'of the failing' }).click();
     await expect(page.getByTestId('finding')).toContainText(
       'the last that fails on it is sailing-planner → berth-allocator',

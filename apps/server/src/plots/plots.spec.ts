@@ -1,4 +1,10 @@
-import type { MovedWithAnswer, PlotAnswer, ProblemBody, ProgressBody, SeriesSearchAnswer } from '@flail/contract';
+import type {
+  MovedWithAnswer,
+  PlotAnswer,
+  ProblemBody,
+  ProgressBody,
+  SeriesSearchAnswer,
+} from '@flail/contract';
 import { TestApp } from '../testing/test-app.js';
 
 const NOW = Date.UTC(2026, 2, 4, 18);
