@@ -51,7 +51,10 @@ export async function cohortsOf(
       // What is slow is slow for its operation: it is told apart from the same ones that were not.
       (wrong !== 'slow' || (!isSlow(request, slow) && operations.has(`${request.service}\n${request.name}`))),
   );
-  return { first: own, second: rest, wrong, usual: isUsual(own.length, all.length, wrong, before, slow) };
+  // With a filter of its own the first is no part of what is looked at in the baseline.
+  const alike = JSON.stringify(first.subject.scope) === JSON.stringify(base.scope);
+  const usual = alike && isUsual(own.length, all.length, wrong, narrowed(before, first), slow);
+  return { first: own, second: rest, wrong, usual };
 }
 
 /** Beyond this chance no more went wrong than usual. */
@@ -69,18 +72,21 @@ function isUsual(
   return own / all <= usually / before.length || differenceP(own, all, usually, before.length) > CHANCE;
 }
 
-async function chosen(
-  data: RequestData,
-  { subject, service, operation, slower = -Infinity, faster = Infinity }: CohortAsked,
-): Promise<Request[]> {
-  return (await data.requests(subject, subject.window)).filter(
+const chosen = async (data: RequestData, asked: CohortAsked): Promise<Request[]> =>
+  narrowed(await data.requests(asked.subject, asked.subject.window), asked);
+
+/** Those of the operation and on the side of the lines that a cohort is made by. */
+const narrowed = (
+  requests: readonly Request[],
+  { service, operation, slower = -Infinity, faster = Infinity }: CohortAsked,
+): Request[] =>
+  requests.filter(
     (request) =>
       (service === undefined || request.service === service) &&
       (operation === undefined || request.name === operation) &&
       request.seconds > slower &&
       request.seconds < faster,
   );
-}
 
 const wrongOf = (preset: CohortPreset): Wrong | undefined =>
   preset === 'failed' || preset === 'refused' || preset === 'hidden' || preset === 'slow'

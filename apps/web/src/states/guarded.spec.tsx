@@ -19,7 +19,7 @@ describe('a view that can not be drawn', () => {
     return <p>all gulls</p>;
   };
 
-  it('says so in its place, can be tried again, and leaves the rest as it is', () => {
+  const shown = () =>
     renderAt(
       '/runs',
       <>
@@ -29,6 +29,9 @@ describe('a view that can not be drawn', () => {
         </Guarded>
       </>,
     );
+
+  it('says so in its place, can be tried again, and leaves the rest as it is', () => {
+    shown();
     expect(screen.getByRole('alert')).toHaveTextContent('no such gull');
     expect(screen.getByRole('button', { name: 'copy the details' })).toBeTruthy();
     broken = false;
@@ -39,15 +42,7 @@ describe('a view that can not be drawn', () => {
 
   it('is left by going to another', () => {
     broken = true;
-    renderAt(
-      '/runs',
-      <>
-        <Link to="/logs">Logs</Link>
-        <Guarded>
-          <View />
-        </Guarded>
-      </>,
-    );
+    shown();
     broken = false;
     fireEvent.click(screen.getByText('Logs'));
     expect(screen.queryByRole('alert')).toBeNull();
