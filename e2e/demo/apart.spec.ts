@@ -136,6 +136,7 @@ test.describe('what sets it apart', () => {
   test('questions in plain words are read, answered, and taken further', async ({ page }) => {
     test.setTimeout(120_000);
     await page.goto('/health');
+    await expect(page.getByRole('navigation', { name: 'Views' })).toBeVisible();
     await page.keyboard.press('q');
     const box = page.getByRole('textbox', { name: 'Question' });
     const answer = page.getByTestId('answer').first();

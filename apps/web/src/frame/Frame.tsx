@@ -1,4 +1,5 @@
 import { ActionIcon, Modal, Tooltip, useComputedColorScheme, useMantineColorScheme } from '@mantine/core';
+import { useHotkeys } from '@mantine/hooks';
 import { IconFileImport, IconKeyboard, IconMessageQuestion, IconMoon, IconSun } from '@tabler/icons-react';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { useIsFetching } from '@tanstack/react-query';
@@ -61,6 +62,8 @@ export function Frame() {
   const [asked, setAsked] = useState(false);
   /** Once the first view had its time, what it did not need is fetched. */
   const [settled, setSettled] = useState(false);
+  /** Where to go was asked for before that. */
+  const [going, setGoing] = useState(false);
   const askInWords = (question: string): void => {
     setAsking({ question });
     setAsked(true);
@@ -107,6 +110,8 @@ export function Frame() {
     'Alt+ArrowUp': () => go(here - 1),
     ...Object.fromEntries(VIEWS.map((_, index) => [String(index + 1), () => go(index)])),
   });
+
+  useHotkeys(settled || going ? [] : [['mod+K', () => setGoing(true)]], [], true);
 
   const carriedFrom = (location.state ?? {}) as { carried?: string; back?: string };
   const empty = held.data?.records === 0;
@@ -197,7 +202,9 @@ export function Frame() {
         <PinTray />
       </div>
       <Suspense fallback={null}>
-        {settled && <GoAnywhere onAsk={askInWords} />}
+        {(settled || going) && <GoAnywhere opened={going} onAsk={askInWords} />}
+      </Suspense>
+      <Suspense fallback={null}>
         {asked && (
           <AskPanel
             opened={asking !== undefined}

@@ -1,21 +1,24 @@
-import { Spotlight, type SpotlightActionData } from '@mantine/spotlight';
-import { useState } from 'react';
+import { Spotlight, spotlight, type SpotlightActionData } from '@mantine/spotlight';
+import { useEffect, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { useCase, useDatasets, usePins } from '../api/queries.js';
-import { carriedParameters, datasetParameters, LIVE } from '../context/view-state.js';
+import { carriedParameters, datasetParameters, latestParameters, LIVE } from '../context/view-state.js';
 import { VIEWS } from './views.js';
 
 /** From so many words on, what is typed is taken for a question. */
 const SENTENCE = 3;
 
-/** Goes to a view, a pin or a data set by its name, or asks what is typed: Ctrl K. */
-export function GoAnywhere({ onAsk }: { onAsk: (question: string) => void }) {
+/** Goes to a view, a pin or a data set by its name, or asks what is typed: Ctrl K. Opened: it is open when it comes. */
+export function GoAnywhere({ opened, onAsk }: { opened: boolean; onAsk: (question: string) => void }) {
   const [query, setQuery] = useState('');
+  useEffect(() => {
+    if (opened) spotlight.open();
+  }, [opened]);
   const navigate = useNavigate();
   const [parameters] = useSearchParams();
   const datasets = useDatasets().data ?? [];
   const pins = usePins(useCase()?.id).data ?? [];
-  const carried = carriedParameters(parameters).toString();
+  const carried = (): string => carriedParameters(latestParameters(parameters)).toString();
   const isQuestion = query.endsWith('?') || query.trim().split(/\s+/).length >= SENTENCE;
   const actions: SpotlightActionData[] = [
     ...(isQuestion
@@ -25,7 +28,7 @@ export function GoAnywhere({ onAsk }: { onAsk: (question: string) => void }) {
       id: path,
       label: name,
       description: 'view',
-      onClick: () => void navigate(`${path}?${carried}`),
+      onClick: () => void navigate(`${path}?${carried()}`),
     })),
     ...pins.map(({ id, title, address, note }) => ({
       id: `pin ${id}`,
@@ -46,6 +49,8 @@ export function GoAnywhere({ onAsk }: { onAsk: (question: string) => void }) {
       query={query}
       onQueryChange={setQuery}
       shortcut="mod + K"
+      tagsToIgnore={[]}
+      triggerOnContentEditable
       nothingFound="Nothing of this name."
       highlightQuery
       limit={12}
