@@ -1,4 +1,5 @@
-import type { CaseAnswer, Pin } from '@flail/contract';
+import type { CaseAnswer, Pin, RecoveryAnswer } from '@flail/contract';
+import { answeringChanges } from '@flail/core/changes';
 import { chartSvg, type Finding, type ReportCase, reportMarkdown } from '@flail/core/cases';
 import { wrongByStep } from '@flail/core/runs';
 import { microsOf } from '@flail/core/time';
@@ -111,6 +112,7 @@ export class ReportService {
     const { name, at, contents } = await this.cases.inFull(id);
     const { status, owner, window, findings, conclusion, hypotheses, timeline, remedies, notes } = contents;
     const pins = await this.cases.pins(id);
+    const recovery = await this.recovery(contents, asker);
     const said = (places: readonly { finding: number; for: boolean }[], speaks: boolean): string[] =>
       places.filter((one) => one.for === speaks).flatMap(({ finding }) => findings[finding]?.text ?? []);
     return {
@@ -133,40 +135,57 @@ export class ReportService {
       hypotheses,
       timeline,
       remedies,
-      changed: await this.changed(contents, asker),
-      recovery: await this.recovery(contents, asker),
+      ...(await this.changed(
+        contents,
+        asker,
+        recovery?.since === undefined ? undefined : microsOf(recovery.since),
+      )),
+      recovery: recoveryText(recovery, contents.job),
       notes,
       pins: [...pins].reverse(),
     };
   }
 
-  /** What was changed since it began of what had been changed before it: taken back, or changed further. */
+  /** What was changed since then about the changes that were found, and of the same services without that. */
   private async changed(
     { window, dataset, findings }: CaseAnswer['contents'],
     asker: Asker,
-  ): Promise<ReportCase['changed']> {
-    const before = findings.flatMap(({ kind, told }) =>
+    recovered?: number,
+  ): Promise<Pick<ReportCase, 'changed' | 'moreChanged'>> {
+    const found = findings.flatMap(({ kind, told }) =>
       kind === 'change' ? [told as unknown as ChangeFinding] : [],
     );
-    const [first] = before.map(({ time }) => microsOf(time)).sort((a, b) => a - b);
-    if (!window || first === undefined) return [];
+    const [first] = found.map(({ time }) => microsOf(time)).sort((a, b) => a - b);
+    if (!window || first === undefined) return { changed: [], moreChanged: 0 };
     const own = this.store.dataset(dataset);
     const until = Math.max(microsOf(window.to), this.store.shown(own)?.to ?? 0);
     const { changes } = await this.changes.search(own, asker, { from: first, to: until }, MOST_CHANGES);
-    const services = new Set(before.map(({ service }) => service));
-    const known = new Set(before.map(({ id }) => id));
-    return changes
-      .filter(
-        ({ id, entity, kind }) => kind !== 'restart' && services.has(entity.service ?? '') && !known.has(id),
-      )
-      .map(({ time, title, details }) => ({ time, title, by: byOf(details) }));
+    const services = new Set(found.map(({ service }) => service));
+    const known = new Set(found.map(({ id }) => id));
+    const set = changes
+      .filter(({ entity, kind }) => kind !== 'restart' && services.has(entity.service ?? ''))
+      .map((change) => ({ ...change, service: change.entity.service!, at: microsOf(change.time) }));
+    const later = set.filter(({ id }) => !known.has(id));
+    const about = answeringChanges(
+      set.filter(({ id }) => known.has(id)),
+      later,
+      recovered,
+    );
+    const byId = new Map(later.map((change) => [change.id, change]));
+    return {
+      changed: about.map(({ id, ...how }) => {
+        const { time, title, details } = byId.get(id)!;
+        return { time, title, by: byOf(details), ...how };
+      }),
+      moreChanged: later.length - about.length,
+    };
   }
 
   private async recovery(
     { window, baseline, dataset, scope, job }: CaseAnswer['contents'],
     asker: Asker,
-  ): Promise<string> {
-    if (!window || !baseline) return 'Whether it has ended was not looked at.';
+  ): Promise<RecoveryAnswer | undefined> {
+    if (!window || !baseline) return undefined;
     const asked = {
       asker,
       dataset: this.store.dataset(dataset),
@@ -174,17 +193,22 @@ export class ReportService {
       baseline: { from: microsOf(baseline.from), to: microsOf(baseline.to) },
       scope,
     };
-    const { state, since, share, usual, all } = await this.recoveries.recovery(asked, job);
-    const [items, wrong] = job === '' ? ['requests', 'failed'] : [`runs of ${job}`, 'went wrong'];
-    const percent = (of: number): string => `${(100 * of).toFixed(of < 0.1 ? 1 : 0)}%`;
-    switch (state) {
-      case 'recovered':
-        return `Recovered since ${since!.slice(0, 16).replace('T', ' ')} UTC: ${percent(share)} of ${all} ${items} ${wrong} since then, ${percent(usual)} is usual.`;
-      case 'goes on':
-        return `It went on when this was written: ${percent(share)} of the last ${all} ${items} ${wrong}, ${percent(usual)} is usual.`;
-      case 'too early to say':
-        return `Whether it has ended was too early to say when this was written: ${percent(share)} of the last ${all} ${items} ${wrong}.`;
-    }
+    return this.recoveries.recovery(asked, job);
+  }
+}
+
+function recoveryText(recovery: RecoveryAnswer | undefined, job: string): string {
+  if (!recovery) return 'Whether it has ended was not looked at.';
+  const { state, since, share, usual, all } = recovery;
+  const [items, wrong] = job === '' ? ['requests', 'failed'] : [`runs of ${job}`, 'went wrong'];
+  const percent = (of: number): string => `${(100 * of).toFixed(of < 0.1 ? 1 : 0)}%`;
+  switch (state) {
+    case 'recovered':
+      return `Recovered since ${since!.slice(0, 16).replace('T', ' ')} UTC: ${percent(share)} of ${all} ${items} ${wrong} since then, ${percent(usual)} is usual.`;
+    case 'goes on':
+      return `It went on when this was written: ${percent(share)} of the last ${all} ${items} ${wrong}, ${percent(usual)} is usual.`;
+    case 'too early to say':
+      return `Whether it has ended was too early to say when this was written: ${percent(share)} of the last ${all} ${items} ${wrong}.`;
   }
 }
 

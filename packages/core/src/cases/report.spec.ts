@@ -30,7 +30,17 @@ const of: ReportCase = {
     { stage: 'first sign', time: '2026-03-02T18:02:00.000Z', text: 'the store' },
   ],
   remedies: [{ kind: 'temporary', text: 'taken back', owner: 'k.dunlin', done: true, helped: true }],
-  changed: [{ time: '2026-03-02T18:38:00.000Z', title: 'lease_time: 3s → 30s', by: 'k.dunlin' }],
+  changed: [
+    {
+      time: '2026-03-02T18:38:00.000Z',
+      title: 'lease_time: 3s → 30s',
+      by: 'k.dunlin',
+      how: 'takes back',
+      earlier: 'lease_time: 30s → 3s',
+    },
+    { time: '2026-03-02T19:10:00.000Z', title: '1.4.0 → 1.4.1', by: '', how: 'before the recovery' },
+  ],
+  moreChanged: 2,
   recovery: 'Recovered since 19:12.',
   notes: 'We saw *this* first.',
   pins: [{ title: 'a line', note: 'rare', at: '2026-03-02T18:11:00.000Z' }],
@@ -57,7 +67,13 @@ describe('a report', () => {
     expect(text).toContain(
       '**In short:** 2.3% of the requests failed. The change is the likely cause. Recovered since 19:12.',
     );
-    expect(text).toContain('- 2026-03-02 18:38:00 UTC: lease\\_time: 3s → 30s, by k.dunlin');
+    expect(text).toContain(
+      '- 2026-03-02 18:38:00 UTC: lease\\_time: 3s → 30s, by k.dunlin; takes back “lease\\_time: 30s → 3s”',
+    );
+    expect(text).toContain('- 2026-03-02 19:10:00 UTC: 1.4.0 → 1.4.1; shortly before it recovered');
+    expect(text).toContain(
+      '2 more changes of the same services since then; nothing tells that they were about',
+    );
     expect(text).toContain('- temporary: taken back, k.dunlin; done, and it helped');
     expect(text.indexOf('first sign')).toBeLessThan(text.indexOf('**peak**'));
   });
@@ -74,6 +90,7 @@ describe('a report', () => {
       causes: [],
       remedies: [],
       changed: [],
+      moreChanged: 0,
       hypotheses: [],
       timeline: [],
       pins: [],
@@ -81,6 +98,7 @@ describe('a report', () => {
     });
     expect(empty).toContain('No cause is known yet.');
     expect(empty).toContain('Nothing is written down.');
+    expect(empty).not.toContain('of the same services');
   });
 });
 

@@ -1,3 +1,5 @@
+import type { AnsweringChange } from '../changes/index.js';
+
 /** What a report is made of: plain sentences and moments in RFC 3339. */
 export interface ReportCase {
   name: string;
@@ -20,8 +22,9 @@ export interface ReportCase {
   hypotheses: { text: string; verdict: string; why: string }[];
   timeline: { stage: string; time: string; text: string }[];
   remedies: { kind: string; text: string; owner: string; done: boolean; helped: boolean }[];
-  /** Changes after it began, of the services that earlier ones were found of. */
-  changed: { time: string; title: string; by: string }[];
+  /** Changes made about earlier ones, and how many more there were of the same services. */
+  changed: { time: string; title: string; by: string; how: AnsweringChange['how']; earlier?: string }[];
+  moreChanged: number;
   recovery: string;
   /** Markdown, as it was written. */
   notes: string;
@@ -94,7 +97,8 @@ export function reportMarkdown(of: ReportCase): string {
   say('## What was done', '');
   list([
     ...of.changed.map(
-      ({ time, title, by }) => `${moment(time)}: ${plain(title)}${by === '' ? '' : `, by ${plain(by)}`}`,
+      ({ time, title, by, how, earlier }) =>
+        `${moment(time)}: ${plain(title)}${by === '' ? '' : `, by ${plain(by)}`}; ${aboutText(how, earlier)}`,
     ),
     ...of.remedies.map(
       ({ kind, text, owner, done, helped }) =>
@@ -102,6 +106,11 @@ export function reportMarkdown(of: ReportCase): string {
     ),
   ]);
   if (of.changed.length + of.remedies.length === 0) say('Nothing is written down.', '');
+  if (of.moreChanged > 0)
+    say(
+      `${of.moreChanged} more ${of.moreChanged === 1 ? 'change' : 'changes'} of the same services since then; nothing tells that ${of.moreChanged === 1 ? 'it was' : 'they were'} about this.`,
+      '',
+    );
   say(plain(of.recovery), '');
   if (of.doubt.length > 0) {
     say('## What is not known', '');
@@ -122,6 +131,13 @@ export function reportMarkdown(of: ReportCase): string {
   if (of.notes.trim() !== '') say('## Notes', '', of.notes.trim(), '');
   return `${lines.join('\n').trimEnd()}\n`;
 }
+
+const aboutText = (how: AnsweringChange['how'], earlier = ''): string =>
+  ({
+    'takes back': `takes back “${plain(earlier)}”`,
+    'changes further': `changes further what “${plain(earlier)}” changed`,
+    'before the recovery': 'shortly before it recovered',
+  })[how];
 
 const sure = (certainty: string): string =>
   certainty === 'likely'
