@@ -242,11 +242,15 @@ export class Fleet {
     if (isOn(E7, start)) {
       const senders = INSTANCES.get('notice-sender')!;
       const mail = mailState(this.episodes, start, sessions);
-      for (let left = random.poisson(Math.min(40, mail.retrying * 0.6)); left > 0; left--) {
+      const last = mailState(this.episodes, start + MINUTE - 1, sessions);
+      for (let left = random.poisson(Math.min(40, last.retrying * 0.6)); left > 0; left--) {
         const id = `N-${random.hex(8)}`;
         const at = start + random.between(0, MINUTE);
+        const { retrying } = mailState(this.episodes, at, sessions);
+        // As many at a moment as are waiting then: the first ones before they hold sessions by the dozen.
+        if (!random.chance(retrying / last.retrying)) continue;
         const text = `mail gateway answers 451 try later, notice ${id} tried again`;
-        const fields = { notice: id, waiting: Math.round(mail.retrying) };
+        const fields = { notice: id, waiting: Math.round(retrying) };
         lines.push(say(random.pick(senders), at, 'WARN', text, fields));
       }
       const ledger = INSTANCES.get('ledger-db')![0]!;

@@ -53,6 +53,16 @@ describe('a deviation', () => {
     expect(departed).toBeLessThanOrEqual(4);
   });
 
+  it('begins where it leaves the level of its own day', () => {
+    const found = deviationOf(
+      series((at) => usual(at) + (at >= END - 400 ? 8 : 0) + Math.max(0, at - (END - 50)) * 3),
+      focus,
+    )!;
+    const departed = (found.onset - START) / MINUTE - (END - 50);
+    expect(departed).toBeGreaterThanOrEqual(0);
+    expect(departed).toBeLessThanOrEqual(4);
+  });
+
   it.each([0.2, 0.5, 0.8])('is told to a part of a minute: %d', (late) => {
     const found = deviationOf(
       series((at) => usual(at) + (at > END - 37 ? 80 : at === END - 37 ? 80 * (1 - late) : 0)),

@@ -129,6 +129,13 @@ export function deviationOf(
   const size = Math.floor(Math.min(LONG, Math.max(SUSTAINED, own.length / 2)));
   const before = timesBeyond(spreads / 2, { start, size, offBy: (at) => side * offBy(at) });
   if (before >= HABIT || aWeekAgo(best.from, best.to, spreads)) return undefined;
+  // By how much it was off in the time before, on the same side: its own level on this day.
+  function levelBefore(start: number, side: 1 | -1): number {
+    const lately: number[] = [];
+    for (let at = Math.max(0, start - LATELY); at < start; at++)
+      if (!Number.isNaN(values[at]!)) lately.push(side * offBy(at));
+    return lately.length < LATELY / 3 ? 0 : Math.max(0, median(lately));
+  }
   // A day of the week of its own, in so little history that normal knows none, shows a week before.
   function aWeekAgo(start: number, end: number, far: number): boolean {
     const ago = Math.round(WEEK / step);
@@ -145,7 +152,11 @@ export function deviationOf(
   };
   let onset = best.from;
   // Where it was off already, what it was off by before is not yet it.
-  const departed = Math.max(DEPARTED, PART * spreads, best.limit > LIMIT ? best.limit / BEYOND : 0);
+  const departed = Math.max(
+    DEPARTED + levelBefore(best.from - BACK, side),
+    PART * spreads,
+    best.limit > LIMIT ? best.limit / BEYOND : 0,
+  );
   while (onset > Math.max(0, best.from - BACK) && side * offBy(onset - 1) > departed) onset--;
   // An unrest before it that was a small part of what it came to is not yet it.
   while (onset < best.to - SUSTAINED && !(side * offBy(onset) >= departed)) onset++;

@@ -80,6 +80,26 @@ describe('candidates for the origin', () => {
     ]);
   });
 
+  it('are not told by the time of what is measured so seldom that its onset is not known', () => {
+    const seldom = moved('edge', 'duration', 30, { kind: 'latency' });
+    const vague = { ...seldom, deviation: { ...seldom.deviation, within: 780 } };
+    const own = groupsOf([
+      vague,
+      moved('store', 'sessions', 60, { kind: 'saturation' }),
+      moved('lease', 'queue', 2000),
+    ]);
+    const origins = originsOf(own, [{ from: 'edge', to: 'store' }], []);
+    expect(origins.map(({ group, role }) => [own[group]!.service, role])).toEqual([
+      ['store', 'likely origin'],
+      ['edge', 'open'],
+      ['lease', 'open'],
+    ]);
+    expect(origins[1]!.reasons).toContainEqual({
+      for: false,
+      text: 'it is measured so seldom that its onset is told only within 13 min',
+    });
+  });
+
   it('are spoken for by a change of theirs close before, not by one long ago or of another', () => {
     const change = (service: string, at: number) => ({
       id: service,

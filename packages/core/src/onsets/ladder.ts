@@ -124,6 +124,8 @@ const CLOSE = 900;
 const SUFFERS = 300;
 /** What climbs towards a limit that it has not come to explains little yet. */
 const UNREACHED = 4;
+/** What began within more seconds than that does not tell by its time what came of what. */
+const VAGUE = 300;
 /** A change so many seconds after an onset may still stand before it: what is measured tells minutes. */
 const TOGETHER = 60;
 
@@ -195,7 +197,10 @@ export function originsOf(
         });
       }
       const pushing = pushed(group)
-        ? callers.filter((other) => !isSurelyBefore(other, group) && !isSurelyBefore(group, other))
+        ? callers.filter(
+            (other) =>
+              other.within <= VAGUE && !isSurelyBefore(other, group) && !isSurelyBefore(group, other),
+          )
         : [];
       if (drivers.length === 0 && pushing.length > 0) {
         score -= 2;
@@ -227,6 +232,14 @@ export function originsOf(
           text: 'it climbed for long before the others moved, and had not come to its limit',
         });
       }
+      const vague = group.within > VAGUE;
+      if (vague) {
+        score -= 1;
+        reasons.push({
+          for: false,
+          text: `it is measured so seldom that its onset is told only within ${Math.round(group.within / 60)} min`,
+        });
+      }
       if (group.kind === 'load') score += 0.3;
       if (group.kind === 'latency' || group.kind === 'errors') score -= 0.3;
       score += Math.min(0.5, Math.log10(Math.max(1, group.spreads)) / 6);
@@ -236,7 +249,7 @@ export function originsOf(
           ? 'open'
           : caused
             ? 'consequence'
-            : earlier === 0 && later > 0
+            : earlier === 0 && later > 0 && !vague
               ? 'likely origin'
               : 'open';
       const near = change ?? above;
