@@ -1,12 +1,12 @@
 import { isObject, type Unknown } from '../records/objects.js';
 import { fieldName } from '../records/fields.js';
 import { LEVELS, levelCode } from '../records/levels.js';
+import { durationText, isBefore, microsText, nanosOf } from './nanos.js';
 import { scopeName, type Sender, senderOf } from './resource.js';
 import {
   asText,
   attributesOf,
   identifierOf,
-  nanosOf,
   numberOf,
   objectsOf,
   plainValue,
@@ -31,8 +31,6 @@ export interface Read<T> {
 /** Names that a line has of its own; attributes of these names get a prefix. */
 const OWN = new Set(['time', 'level', 'text']);
 
-type Line = [name: string, value: PlainValue][];
-
 /** Log records of a request as JSON lines. */
 export function logLines(request: unknown): Read<SenderLines> {
   const read: Read<SenderLines> = { parts: [], rejected: 0, reason: '' };
@@ -47,19 +45,20 @@ export function logLines(request: unknown): Read<SenderLines> {
 }
 
 function logLine(record: Unknown, scope: string): string {
-  const line: Line = [...timeOf(record.timeUnixNano, record.observedTimeUnixNano)];
+  const line = new LineWriter();
+  line.time(record.timeUnixNano, record.observedTimeUnixNano);
   const level = levelOf(record);
-  if (level !== undefined) line.push(['level', level]);
+  if (level !== undefined) line.add('level', level);
   const body = plainValue(record.body);
   const event = textOf(record.eventName);
-  line.push(['text', body === null ? event : asText(body)]);
-  if (event !== '') line.push(['event.name', event]);
+  line.add('text', body === null ? event : asText(body));
+  if (event !== '') line.add('event.name', event);
   const trace = identifierOf(record.traceId, 32);
   const span = identifierOf(record.spanId, 16);
-  if (trace !== undefined) line.push(['trace', trace]);
-  if (span !== undefined) line.push(['span', span]);
-  if (scope !== '') line.push(['scope.name', scope]);
-  return written(line, record.attributes);
+  if (trace !== undefined) line.add('trace', trace);
+  if (span !== undefined) line.add('span', span);
+  if (scope !== '') line.add('scope.name', scope);
+  return line.written(record.attributes);
 }
 
 /** The sender's own word for the level where it is one that is known, else what its number stands for. */
@@ -73,7 +72,6 @@ function levelOf({ severityText, severityNumber }: Unknown): string | undefined 
 
 const KINDS = ['unset', 'internal', 'server', 'client', 'producer', 'consumer'];
 const STATUS = ['unset', 'ok', 'error'];
-const MAX_NANOS = 2n ** 63n;
 
 /** Spans of a request as JSON lines. */
 export function spanLines(request: unknown): Read<SenderLines> {
@@ -103,69 +101,77 @@ function spanLine(span: Unknown, scope: string): { line: string } | { reason: st
   if (id === undefined) return { reason: `Span "${name}" has no span id of 8 bytes.` };
   const start = nanosOf(span.startTimeUnixNano);
   const end = nanosOf(span.endTimeUnixNano);
-  if (start === undefined || end === undefined || end >= MAX_NANOS)
-    return { reason: `Span "${name}" has no start and end.` };
-  if (end < start) return { reason: `Span "${name}" ends before it starts.` };
+  if (start === undefined || end === undefined) return { reason: `Span "${name}" has no start and end.` };
+  if (isBefore(end, start)) return { reason: `Span "${name}" ends before it starts.` };
   const status = isObject(span.status) ? span.status : {};
   const code = STATUS[numberOf(status.code) ?? 0] ?? 'unset';
-  const line: Line = [
-    ...timeOf(span.startTimeUnixNano),
-    ...(code === 'error' ? ([['level', 'error']] as Line) : []),
-    ['text', name],
-    ['trace', trace],
-    ['span', id],
-  ];
+  const line = new LineWriter();
+  line.time(span.startTimeUnixNano);
+  if (code === 'error') line.add('level', 'error');
+  line.add('text', name);
+  line.add('trace', trace);
+  line.add('span', id);
   const parent = identifierOf(span.parentSpanId, 16);
-  if (parent !== undefined) line.push(['parent', parent]);
-  line.push(
-    ['kind', KINDS[numberOf(span.kind) ?? 0] ?? 'unset'],
-    ['duration', durationText(end - start)],
-    ['status', code],
-  );
-  if (textOf(status.message) !== '') line.push(['status.message', textOf(status.message)]);
-  if (scope !== '') line.push(['scope.name', scope]);
+  if (parent !== undefined) line.add('parent', parent);
+  line.add('kind', KINDS[numberOf(span.kind) ?? 0] ?? 'unset');
+  line.add('duration', durationText(start, end));
+  line.add('status', code);
+  if (textOf(status.message) !== '') line.add('status.message', textOf(status.message));
+  if (scope !== '') line.add('scope.name', scope);
   const events = objectsOf(span.events).map((event) => ({
-    at: durationText((nanosOf(event.timeUnixNano) ?? start) - start),
+    at: durationText(start, nanosOf(event.timeUnixNano) ?? start),
     name: textOf(event.name),
     ...Object.fromEntries(attributesOf(event.attributes)),
   }));
-  if (events.length > 0) line.push(['events', events]);
+  if (events.length > 0) line.add('events', events);
   const links = objectsOf(span.links).map((link) => ({
     trace: identifierOf(link.traceId, 32) ?? '',
     span: identifierOf(link.spanId, 16) ?? '',
   }));
-  if (links.length > 0) line.push(['links', links]);
-  return { line: written(line, span.attributes) };
+  if (links.length > 0) line.add('links', links);
+  return { line: line.written(span.attributes) };
 }
 
-/** Nanoseconds in milliseconds, none of them lost: all with as many digits, so that they are stored as numbers. */
-function durationText(nanos: bigint): string {
-  const sign = nanos < 0n ? '-' : '';
-  const digits = String(nanos < 0n ? -nanos : nanos).padStart(7, '0');
-  return `${sign}${digits.slice(0, -6)}.${digits.slice(-6)}ms`;
-}
+/** Puts a JSON line together, in one go: there are millions of them. */
+class LineWriter {
+  private text = '';
+  private readonly names: string[] = [];
 
-/** The first moment given, as the line tells it; nanoseconds beyond microseconds stand apart. */
-function timeOf(...moments: unknown[]): Line {
-  const nanos = moments.map(nanosOf).find((moment) => moment !== undefined);
-  if (nanos === undefined || nanos >= MAX_NANOS) return [];
-  const micros = nanos / 1000n;
-  const second = new Date(Number(micros / 1_000_000n) * 1000).toISOString().slice(0, 19);
-  const rest = Number(nanos % 1000n);
-  return [
-    ['time', `${second}.${String(micros % 1_000_000n).padStart(6, '0')}Z`],
-    ...(rest > 0 ? ([['nanos', rest]] as Line) : []),
-  ];
-}
-
-/** A line with the attributes behind it. */
-function written(line: Line, attributes: unknown): string {
-  const names = new Set(line.map(([name]) => name));
-  for (const [name, value] of attributesOf(attributes)) {
-    const own = OWN.has(fieldName(name)) || names.has(name) ? `attributes.${name}` : name;
-    line.push([own, value]);
+  add(name: string, value: PlainValue): void {
+    this.names.push(name);
+    this.put(name, value);
   }
-  return `{${line.map(([name, value]) => `${JSON.stringify(name)}:${JSON.stringify(value)}`).join(',')}}`;
+
+  /** The first moment given, as the line tells it; nanoseconds beyond microseconds stand apart. */
+  time(first: unknown, second?: unknown): void {
+    const nanos = nanosOf(first) ?? nanosOf(second);
+    if (nanos === undefined) return;
+    this.add('time', microsText(nanos));
+    if (nanos.beyond > 0) this.add('nanos', nanos.beyond);
+  }
+
+  /** The line with attributes behind it; those of a name that it has already get a prefix. */
+  written(attributes: unknown): string {
+    for (const [name, value] of attributesOf(attributes))
+      this.put(OWN.has(fieldName(name)) || this.names.includes(name) ? `attributes.${name}` : name, value);
+    return `{${this.text}}`;
+  }
+
+  private put(name: string, value: PlainValue): void {
+    this.text += `${this.text === '' ? '' : ','}${quoted(name)}:${JSON.stringify(value)}`;
+  }
+}
+
+/** Names as JSON has them: there are few of them, each in many lines. */
+const known = new Map<string, string>();
+const MOST_KNOWN = 10_000;
+
+function quoted(name: string): string {
+  const found = known.get(name);
+  if (found !== undefined) return found;
+  const text = JSON.stringify(name);
+  if (known.size < MOST_KNOWN) known.set(name, text);
+  return text;
 }
 
 /** The groups of a request by resource; throws on what is no request. */

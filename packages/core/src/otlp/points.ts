@@ -9,7 +9,8 @@ import {
 } from '../series/series.js';
 import { groupsOf } from './lines.js';
 import { senderOf } from './resource.js';
-import { asText, attributesOf, identifierOf, nanosOf, numberOf, objectsOf, textOf } from './values.js';
+import { nanosOf } from './nanos.js';
+import { asText, attributesOf, identifierOf, numberOf, objectsOf, textOf } from './values.js';
 
 /** Attributes of a sender that make series of their own; others describe the sender, not what is measured. */
 const SENDER_LABELS = ['service', 'instance', 'host', 'site'];
@@ -65,14 +66,15 @@ function readMetric(metric: Unknown, sender: Record<string, string>, read: Point
       refuse(1, `A point of "${name}" has no ${at === undefined ? 'time' : 'number'}.`);
       continue;
     }
-    const key = JSON.stringify(point.attributes) ?? '';
+    const key = point.attributes === undefined ? '' : JSON.stringify(point.attributes);
     let series = known.get(key);
     if (!series) {
       const { kind, total } = measured;
       known.set(key, (series = { metric: name, unit, kind, total, labels: labelsOf(point, sender) }));
     }
-    read.points.push({ series, at: Number(at / 1000n), columns });
-    for (const exemplar of exemplarsOf(point, series)) read.exemplars.push(exemplar);
+    read.points.push({ series, at: at.micros, columns });
+    if (point.exemplars !== undefined)
+      for (const exemplar of exemplarsOf(point, series)) read.exemplars.push(exemplar);
   }
 }
 
@@ -166,7 +168,7 @@ function readSummary(
     refuse(1, `A point of "${name}" has no time.`);
     return;
   }
-  const at = Number(nanos / 1000n);
+  const at = nanos.micros;
   const labels = labelsOf(point, sender);
   const add = (series: SeriesIdentity, value: number | undefined): void => {
     if (value !== undefined && Number.isFinite(value))
@@ -190,7 +192,7 @@ function exemplarsOf(point: Unknown, series: SeriesIdentity): Exemplar[] {
     return [
       {
         series,
-        at: Number(at / 1000n),
+        at: at.micros,
         value,
         ...(trace !== undefined && { trace }),
         ...(span !== undefined && { span }),

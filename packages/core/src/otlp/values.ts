@@ -17,14 +17,6 @@ export function numberOf(value: unknown): number | undefined {
   return Number.isNaN(number) && value !== 'NaN' ? undefined : number;
 }
 
-/** Whole nanoseconds since 1970, or undefined where no time was given. */
-export function nanosOf(value: unknown): bigint | undefined {
-  if (typeof value === 'number' && Number.isSafeInteger(value) && value > 0) return BigInt(value);
-  if (typeof value !== 'string' || !/^\d{1,20}$/.test(value)) return undefined;
-  const nanos = BigInt(value);
-  return nanos > 0n ? nanos : undefined;
-}
-
 const isBytes = (value: unknown): value is Uint8Array => ArrayBuffer.isView(value);
 
 const HEX = /^[0-9a-f]+$/;

@@ -1,0 +1,48 @@
+/** A moment since 1970 in whole nanoseconds: its microseconds, and the nanoseconds beyond them. */
+export interface Nanos {
+  micros: number;
+  beyond: number;
+}
+
+const DIGITS = /^\d{1,20}$/;
+
+/** Whole nanoseconds since 1970; undefined where no time was given, or one that no clock shows (after 2255). */
+export function nanosOf(value: unknown): Nanos | undefined {
+  if (typeof value === 'number')
+    return Number.isSafeInteger(value) && value > 0
+      ? { micros: Math.floor(value / 1000), beyond: value % 1000 }
+      : undefined;
+  if (typeof value !== 'string' || !DIGITS.test(value)) return undefined;
+  const micros = Number(value.slice(0, -3));
+  const beyond = Number(value.slice(-3));
+  return micros + beyond > 0 && Number.isSafeInteger(micros) ? { micros, beyond } : undefined;
+}
+
+export const isBefore = (one: Nanos, other: Nanos): boolean =>
+  one.micros < other.micros || (one.micros === other.micros && one.beyond < other.beyond);
+
+/** The time between two in milliseconds, nothing of it lost: all with as many digits, so that they are stored as numbers. */
+export function durationText(from: Nanos, to: Nanos): string {
+  if (isBefore(to, from)) return `-${durationText(to, from)}`;
+  let micros = to.micros - from.micros;
+  let beyond = to.beyond - from.beyond;
+  if (beyond < 0) {
+    micros--;
+    beyond += 1000;
+  }
+  return `${Math.floor(micros / 1000)}.${threeDigits(micros % 1000)}${threeDigits(beyond)}ms`;
+}
+
+const threeDigits = (number: number): string => String(number).padStart(3, '0');
+
+/** The minute that was written last: records of one sender come close together. */
+let written = { minute: NaN, text: '' };
+
+/** A moment in RFC 3339, in microseconds. */
+export function microsText({ micros }: Nanos): string {
+  const minute = Math.floor(micros / 60e6);
+  if (minute !== written.minute)
+    written = { minute, text: new Date(minute * 60_000).toISOString().slice(0, 17) };
+  const within = String(micros - minute * 60e6).padStart(8, '0');
+  return `${written.text}${within.slice(0, 2)}.${within.slice(2)}Z`;
+}
