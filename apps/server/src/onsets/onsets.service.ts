@@ -1,8 +1,9 @@
 import type { OnsetGroupBody, OnsetsSearchAnswer, PatternSummary, ProgressBody } from '@flail/contract';
 import {
+  beganByLines,
   type ChangeNear,
   dependenciesOf,
-  FIRST_LINE,
+  FIRST_LINES,
   groupsOf,
   inLadderOrder,
   type Moved,
@@ -110,7 +111,7 @@ export class OnsetsService {
     return { moved: moved.flat(), scanned: patterns.length };
   }
 
-  /** The time of the first line in the minute in which a pattern began to come up, where hardly any came before. */
+  /** When the lines of a pattern began, by the first of them, where hardly any came before. */
   private async firstLine(
     asked: Asked,
     id: string,
@@ -121,13 +122,14 @@ export class OnsetsService {
     const { records } = await this.queries.search(
       {
         ...asked,
-        window: { from: from * SECOND, to: (from + MINUTE) * SECOND },
+        window: { from: from * SECOND, to: (from + 2 * MINUTE) * SECOND },
         scope: asked.scope === '' ? `pattern ${id}` : `(${asked.scope}) and pattern ${id}`,
       },
       'oldest',
-      1,
+      FIRST_LINES,
     );
-    return records[0] ? { onset: microsOf(records[0].time) / SECOND, within: FIRST_LINE } : { onset, within };
+    const times = records.map(({ time }) => microsOf(time) / SECOND);
+    return times.length > 0 && times[0]! < from + MINUTE ? beganByLines(times) : { onset, within };
   }
 }
 

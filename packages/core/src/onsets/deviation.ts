@@ -1,5 +1,6 @@
 import { median } from '../statistics/median.js';
 import { normalRange, type Regular } from '../series/normal.js';
+import { departureOf } from './departure.js';
 
 /** A stretch in which a series left what is normal for it, and stayed away. */
 export interface Deviation {
@@ -42,10 +43,10 @@ const JUST_BEFORE = 3;
 const IN_BUCKET = 0.25;
 /** Steps before those outside in which a departure may have begun. */
 const BACK = 10;
-/** A departure has begun where a value is off by so many spreads on the same side: chance alone seldom is… */
-const DEPARTED = 2.5;
-/** …and by this part of what it came to. */
-const PART = 0.1;
+/** A departure goes further than so many spreads from the level before: half of what chance alone seldom is… */
+const DEPARTED = 1.25;
+/** …and than this part of what it came to. */
+const PART = 0.2;
 /** Steps before the focus that tell whether it was off for long already… */
 const LATELY = 30;
 /** …and how many times as far it then has to be off. */
@@ -129,13 +130,6 @@ export function deviationOf(
   const size = Math.floor(Math.min(LONG, Math.max(SUSTAINED, own.length / 2)));
   const before = timesBeyond(spreads / 2, { start, size, offBy: (at) => side * offBy(at) });
   if (before >= HABIT || aWeekAgo(best.from, best.to, spreads)) return undefined;
-  // By how much it was off in the time before, on the same side: its own level on this day.
-  function levelBefore(start: number, side: 1 | -1): number {
-    const lately: number[] = [];
-    for (let at = Math.max(0, start - LATELY); at < start; at++)
-      if (!Number.isNaN(values[at]!)) lately.push(side * offBy(at));
-    return lately.length < LATELY / 3 ? 0 : Math.max(0, median(lately));
-  }
   // A day of the week of its own, in so little history that normal knows none, shows a week before.
   function aWeekAgo(start: number, end: number, far: number): boolean {
     const ago = Math.round(WEEK / step);
@@ -144,28 +138,24 @@ export function deviationOf(
       if (at >= ago && !Number.isNaN(values[at - ago]!)) then.push(side * offBy(at - ago));
     return then.length >= SUSTAINED && median(then) > far / 2;
   }
-  // A step in which it changed tells by how far it got when in it that was: little at its end, nearly all at once.
-  const lateBy = (at: number): number => {
-    const [first, next] = [side * offBy(at), side * offBy(at + 1)];
-    if (Number.isNaN(first) || Number.isNaN(next) || next <= first) return 0;
-    return Math.min(1, Math.max(0, 1 - Math.max(0, first) / next));
-  };
-  let onset = best.from;
-  // Where it was off already, what it was off by before is not yet it.
-  const departed = Math.max(
-    DEPARTED + levelBefore(best.from - BACK, side),
-    PART * spreads,
-    best.limit > LIMIT ? best.limit / BEYOND : 0,
+  // In spreads of one size: those of single times of day, told from few days, are off themselves.
+  const unit = Math.abs(value - usual) / spreads || 1;
+  const onset = departureOf(
+    (at) => (side * (values[at]! - expected(at))) / unit,
+    best,
+    (level) =>
+      Math.max(
+        level + DEPARTED,
+        level + ((MATTERS / 2) * Math.abs(usual)) / unit,
+        PART * spreads,
+        // Where it was off already, what it was off by before is not yet it.
+        best.limit > LIMIT ? best.limit / BEYOND : 0,
+      ),
   );
-  while (onset > Math.max(0, best.from - BACK) && side * offBy(onset - 1) > departed) onset--;
-  // An unrest before it that was a small part of what it came to is not yet it.
-  while (onset < best.to - SUSTAINED && !(side * offBy(onset) >= departed)) onset++;
-  let measured = onset - 1;
-  while (measured > 0 && Number.isNaN(values[measured]!)) measured--;
   return {
     side: side > 0 ? 'above' : 'below',
-    onset: from + (onset + lateBy(onset)) * step,
-    within: (onset - measured) * step,
+    onset: from + onset.at * step,
+    within: onset.within * step,
     end: from + best.to * step,
     goesOn: best.to >= end - 1,
     value,

@@ -17,5 +17,5 @@ export {
   type SeriesOf,
 } from './ladder.js';
 export { type Compared, comparedOf, type Together, together } from './moved-with.js';
-export { FIRST_LINE, rateDeviation } from './pattern-rate.js';
+export { beganByLines, FIRST_LINES, rateDeviation } from './pattern-rate.js';
 export { type Silence, silenceOf } from './silence.js';

@@ -1,4 +1,4 @@
-import { rateDeviation } from './pattern-rate.js';
+import { beganByLines, rateDeviation } from './pattern-rate.js';
 
 const MINUTE = 60;
 const DAY = 1440;
@@ -74,5 +74,16 @@ describe('lines of a pattern that came up', () => {
     ['every four hours', (minute: number) => (((minute % 240) + 240) % 240 >= 210 ? 9 : 0)],
   ])('are no news where they come %s', (_, of) => {
     expect(rateDeviation(series(of), focus)).toBeUndefined();
+  });
+});
+
+describe('when something began by its first lines', () => {
+  it.each([
+    ['close upon one another', [100, 102, 104], 10],
+    ['by and by', [100, 118, 150], 25],
+    ['seldom', [100, 290], 60],
+    ['once', [100], 60],
+  ])('is told more closely the closer they come: %s', (_, times, within) => {
+    expect(beganByLines(times)).toEqual({ onset: 100, within });
   });
 });

@@ -18,7 +18,22 @@ const SELDOM = 0.1;
 const BACK = 6;
 const DAY = 86_400;
 /** Seconds within which the time of a first line tells when it began: as far as clocks and senders' buffers are off. */
-export const FIRST_LINE = 10;
+const FIRST_LINE = 10;
+/** Lines that tell when something began that is told of by lines. */
+export const FIRST_LINES = 3;
+const MINUTE = 60;
+
+/**
+ * When something began that brings lines: no sooner before the first of them than the next ones took to follow it, as
+ * far as they come by chance (Poisson).
+ *
+ * @param times seconds since 1970 of its first lines
+ */
+export function beganByLines(times: readonly number[]): { onset: number; within: number } {
+  const [first] = times;
+  const gap = times.length > 1 ? (times.at(-1)! - first!) / (times.length - 1) : MINUTE;
+  return { onset: first!, within: Math.min(MINUTE, Math.max(FIRST_LINE, gap)) };
+}
 
 /**
  * How the lines of a pattern came up in a focus: more often than in the time before it and than at this time on
