@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { EPISODES, type EpisodeId, placed, type Placements, usualPlacements } from './episodes/placement.js';
 import { type Variant, VARIANTS } from './episodes/variants.js';
 import { Fleet } from './fleet.js';
-import { Sender } from './sending/sender.js';
+import { Sender, SPANS_AT_ONCE } from './sending/sender.js';
 import { StandIns } from './stand-ins/stand-ins.js';
 import { HOUR, MINUTE, SECOND } from './world/clock.js';
 import { type Disguise, drawDisguise } from './world/disguise.js';
@@ -115,12 +115,11 @@ function wantedState(): State {
   return { seed: options.seed, anchor, scale, episodes: wantedEpisodes(minute), until: 0 };
 }
 
-/**
- * History is sent in stretches of whole minutes with about this many lines and spans: the first soon, so that there
- * is something to look at, the others such that what arrives together seldom has to be put together again.
- */
+/** With about so many lines and spans a first stretch of history is sent, so that there soon is something to look at. */
 const FIRST_STRETCH = 64_000;
-const STRETCH = 192_000;
+/** The later ones have so many spans; lines are sent on the way to that, so many at a time. */
+const SPANS_IN_STRETCH = 2 * SPANS_AT_ONCE;
+const LINES_AT_ONCE = 160_000;
 
 /** The part of signals that is told from one moment on, and before another. */
 function between(signals: Signals, from: number, to = Infinity): Signals {
@@ -140,27 +139,43 @@ async function history(fleet: Fleet, state: State, sender: Sender, end: number):
   const sent = { lines: 0, spans: 0, points: 0 };
   const started = Date.now();
   let previous: Promise<unknown> = Promise.resolve();
-  for (let start = state.until || fleet.start; start < end;) {
-    const known = start;
-    const signals = noSignals();
-    const enough = sent.lines === 0 ? FIRST_STRETCH : STRETCH;
-    let to = Math.floor(start / MINUTE) * MINUTE;
-    for (; to < end && signals.lines.length + signals.spans.length < enough; to += MINUTE) {
-      const minute = fleet.minute(to);
-      addSignals(signals, known > to ? between(minute, known) : minute);
-    }
-    // The next stretch is made while this one is on its way.
-    await previous;
-    const name = new Date(start).toISOString();
-    previous = sender.send(name, signals).then(() => remember({ ...state, until: to }));
-    sent.lines += signals.lines.length;
-    sent.spans += signals.spans.length;
-    sent.points += signals.measurements.length;
-    start = to;
+  const tell = (to: number): void => {
     if (process.stdout.isTTY)
       process.stdout.write(
         `\rHistory: ${Math.round((100 * (to - fleet.start)) / total)}%, ${sent.lines.toLocaleString('en')} lines `,
       );
+  };
+  for (let start = state.until || fleet.start; start < end;) {
+    const known = start;
+    const name = new Date(start).toISOString();
+    const send = async (part: string, signals: Signals): Promise<void> => {
+      sent.lines += signals.lines.length;
+      sent.spans += signals.spans.length;
+      sent.points += signals.measurements.length;
+      // What comes next is made while this is on its way.
+      await previous;
+      previous = sender.send(part, signals);
+    };
+    const held = noSignals();
+    const isFirst = sent.lines === 0;
+    let to = Math.floor(start / MINUTE) * MINUTE;
+    for (; to < end; to += MINUTE) {
+      const enough = isFirst
+        ? held.lines.length + held.spans.length >= FIRST_STRETCH
+        : held.spans.length >= SPANS_IN_STRETCH;
+      if (enough) break;
+      const minute = fleet.minute(to);
+      addSignals(held, known > to ? between(minute, known) : minute);
+      if (held.lines.length < LINES_AT_ONCE) continue;
+      const { lines, measurements } = held;
+      await send(`${name} to ${new Date(to).toISOString()}`, { ...noSignals(), lines, measurements });
+      Object.assign(held, { lines: [], measurements: [] });
+      tell(to);
+    }
+    await send(name, held);
+    previous = previous.then(() => remember({ ...state, until: to }));
+    start = to;
+    tell(to);
   }
   await previous;
   if (!state.complete) {

@@ -9,8 +9,8 @@ import type { Line } from '../world/line.js';
 const PARALLEL = 32;
 const PATIENCE_MS = 20_000;
 
-/** What is sent in one body. */
-const SPANS_AT_ONCE = 16_000;
+/** What is sent in one body: of spans as many as are stored together and need not be put together again. */
+export const SPANS_AT_ONCE = 33_000;
 const POINTS_AT_ONCE = 40_000;
 
 interface Post {

@@ -99,6 +99,7 @@ export class OpenBatch {
   private heldBytes = 0;
   private cutter: BlockCutter | undefined;
   private nextChunk = 0;
+  private partsClient: IngestClient | undefined;
   private readonly opened = new Map<IngestClient, number>();
 
   constructor(
@@ -117,10 +118,14 @@ export class OpenBatch {
     } else await this.pass(bytes);
   }
 
-  /** Hands over JSON lines of one sender among several; a batch is either made of such parts or of one stream. */
+  /**
+   * Hands over JSON lines of one sender among several; a batch is either made of such parts or of one stream. One
+   * worker reads them all, so that what comes together is stored together.
+   */
   async pushPart(bytes: Uint8Array, sender: Sender): Promise<void> {
     this.held = undefined;
     this.cutter ??= new BlockCutter();
+    this.partsClient ??= this.leastBusy();
     await this.chunk(bytes, sender);
   }
 
@@ -168,10 +173,7 @@ export class OpenBatch {
   private async chunk(bytes: Uint8Array, sender?: Sender): Promise<void> {
     const index = this.nextChunk++;
     // A batch of one block goes where its source's layouts are known; of more, wherever there is least to do.
-    const client =
-      index === 0
-        ? this.homeClient()
-        : this.clients.reduce((a, b) => (b.outstanding < a.outstanding ? b : a));
+    const client = this.partsClient ?? (index === 0 ? this.homeClient() : this.leastBusy());
     this.openAt(client);
     await client.pushChunk(this.plan.dataset.key, this.plan.id, bytes, {
       index,
@@ -179,6 +181,10 @@ export class OpenBatch {
       firstSeq: this.reserve(bytes.length),
       ...(sender && { sender }),
     });
+  }
+
+  private leastBusy(): IngestClient {
+    return this.clients.reduce((a, b) => (b.outstanding < a.outstanding ? b : a));
   }
 
   /** The worker that a source's batches go to. */

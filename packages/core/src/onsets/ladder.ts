@@ -202,7 +202,7 @@ export function originsOf(
               other.within <= VAGUE && !isSurelyBefore(other, group) && !isSurelyBefore(group, other),
           )
         : [];
-      if (drivers.length === 0 && pushing.length > 0) {
+      if (pushing.length > 0) {
         score -= 2;
         reasons.push({
           for: false,
