@@ -256,7 +256,12 @@ function ChangeRow({
         <button type="button" className={classes.open} aria-expanded={selected} onClick={onChoose}>
           {title}
         </button>
-        {brought.length > 0 && <span className="soft"> with {brought.length} restarts</span>}
+        {brought.length > 0 && (
+          <span className="soft">
+            {' '}
+            with {brought.length === 1 ? 'a restart' : `${brought.length} restarts`}
+          </span>
+        )}
         {step && !title.includes('→') && <span className="soft"> {`${step.from} → ${step.to}`}</span>}
       </td>
       <td className="soft">

@@ -1,3 +1,5 @@
+import { Blob } from 'node:buffer';
+
 /** A request that a part of the interface made. */
 export interface Request {
   method: string;
@@ -8,7 +10,7 @@ export interface Request {
 /** What the server would answer, by the beginning of the path under `/api/v1/`; the longest that fits counts. */
 export type Answers = Record<string, unknown>;
 
-/** Stands in for the server; tells what was asked. */
+/** Stands in for the server; tells what was asked. What is told on the way comes as one answer. */
 export function answerWith(answers: Answers): Request[] {
   const asked: Request[] = [];
   global.fetch = ((address: string, init?: RequestInit) => {
@@ -24,6 +26,7 @@ export function answerWith(answers: Answers): Request[] {
       ok: true,
       status: 200,
       text: () => Promise.resolve(answer === undefined ? '' : JSON.stringify(answer)),
+      body: new Blob([`${JSON.stringify({ answer })}\n`]).stream(),
     });
   }) as unknown as typeof fetch;
   return asked;

@@ -1,7 +1,8 @@
 import '@testing-library/jest-dom';
+import { TextDecoderStream } from 'node:stream/web';
 import { TextDecoder, TextEncoder } from 'node:util';
 
-Object.assign(globalThis, { TextDecoder, TextEncoder });
+Object.assign(globalThis, { TextDecoder, TextDecoderStream, TextEncoder });
 
 /** What jsdom lacks and Mantine asks for. */
 window.matchMedia = (query) =>
