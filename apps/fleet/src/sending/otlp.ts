@@ -11,8 +11,11 @@ const valueOf = (value: string | number | boolean): Value => {
   return Number.isInteger(value) ? { intValue: String(value) } : { doubleValue: value };
 };
 
-const attributesOf = (attributes: Attributes): { key: string; value: Value }[] =>
-  Object.entries(attributes).map(([key, value]) => ({ key, value: valueOf(value) }));
+function attributesOf(attributes: Attributes): { key: string; value: Value }[] {
+  const told: { key: string; value: Value }[] = [];
+  for (const key in attributes) told.push({ key, value: valueOf(attributes[key]!) });
+  return told;
+}
 
 /** Nanoseconds of a moment in milliseconds; what is beyond microseconds is nought. */
 const nanos = (at: number): string => `${Math.round(at * 1000)}000`;
@@ -100,23 +103,18 @@ function metricOf(own: readonly Measurement[]): object {
   const name = { name: metric, unit };
   if (histogram)
     return { ...name, histogram: { aggregationTemporality: DELTA, dataPoints: own.map(histogramPoint) } };
-  const dataPoints = own.map(({ at, value, labels: told }) => {
-    const attributes = attributesOf(withoutMark(told));
-    return {
-      timeUnixNano: nanos(at),
-      asDouble: value,
-      ...(attributes.length > 0 && { attributes }),
-    };
-  });
+  const dataPoints = own.map(numberPoint);
   if (labels?.counted === true)
     return { ...name, sum: { aggregationTemporality: DELTA, isMonotonic: true, dataPoints } };
   return { ...name, gauge: { dataPoints } };
 }
 
-/** Labels without the mark of what is counted. */
-function withoutMark(labels: Attributes = {}): Attributes {
-  const { counted, ...rest } = labels;
-  return counted === undefined ? labels : rest;
+/** A measurement with its labels, without the mark of what is counted. */
+function numberPoint({ at, value, labels }: Measurement): object {
+  const point = { timeUnixNano: nanos(at), asDouble: value };
+  if (!labels) return point;
+  const attributes = attributesOf(labels).filter(({ key }) => key !== 'counted');
+  return attributes.length > 0 ? { ...point, attributes } : point;
 }
 
 function histogramPoint({ at, histogram, labels, exemplar }: Measurement): object {
