@@ -1,4 +1,5 @@
 import type { CaseStatus } from './cases.js';
+import type { ProgressBody } from './onsets.js';
 /** Types of requests and answers of the HTTP API under `/api/v1`, shared by server and web. */
 
 /** A stretch of time: two moments in RFC 3339. The end is not part of it. */
@@ -61,6 +62,9 @@ export interface LogsSearchAnswer {
   cursor?: string;
   matched: number;
 }
+
+/** What is told of a search on the way: how far it is, and records of its page, from a place on, that are certain. */
+export type SearchNews = (ProgressBody & { matched: number }) | { from: number; records: LogRecord[] };
 
 /** How many records an expression matches, and what would widen an empty result. */
 export interface CountAnswer {

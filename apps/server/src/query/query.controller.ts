@@ -6,6 +6,7 @@ import type {
   PatternAnswer,
   PatternsSearchAnswer,
   RegularityAnswer,
+  SearchNews,
   SummaryAnswer,
   VolumeAnswer,
 } from '@flail/contract';
@@ -28,7 +29,7 @@ import {
 } from './query.dto.js';
 import { ExcessService } from './excess.service.js';
 import { PatternsService } from './patterns.service.js';
-import { QueryService, type SearchNews } from './query.service.js';
+import { QueryService } from './query.service.js';
 import { SummaryService } from './summary.service.js';
 
 /** Reads: records, patterns, volume, and what may be typed into an expression. */
@@ -48,7 +49,7 @@ export class QueryController {
   @ApiOperation({
     summary: 'Records of a window, newest or oldest first',
     description:
-      'Asked for application/x-ndjson, it tells line by line how far it is, the first page as soon as that is certain, and last the whole answer.',
+      'Asked for application/x-ndjson, it tells line by line how far it is, records at the beginning of the page as soon as they are certain to stand there, and last the whole answer.',
   })
   async search(
     @Body() body: LogsSearchDto,

@@ -1,4 +1,11 @@
-import type { CompleteAnswer, CountAnswer, LogRecord, LogsSearchAnswer, VolumeAnswer } from '@flail/contract';
+import type {
+  CompleteAnswer,
+  CountAnswer,
+  LogRecord,
+  LogsSearchAnswer,
+  SearchNews,
+  VolumeAnswer,
+} from '@flail/contract';
 import {
   addVolume,
   ALL,
@@ -24,9 +31,6 @@ import { windowBody } from './moments.js';
 import { type Asked, Planner, type Scoped } from './planner.js';
 import { QueryPool } from './query-pool.js';
 
-/** What is known before a search has come to its end. */
-export type SearchNews = { searched: number; of: number; matched: number } | { records: LogRecord[] };
-
 /** Answers questions about records: puts them to the lanes, and merges what comes back. */
 @Injectable()
 export class QueryService {
@@ -37,8 +41,8 @@ export class QueryService {
   ) {}
 
   /**
-   * Records of a window. While older segments are still being searched, `early` is told how far the search
-   * is, and of the first page as soon as nothing that is still to come can be part of it.
+   * Records of a window. While segments are still being searched, `early` is told how far the search is, and of the
+   * records at the beginning of the page before which nothing that is still to come can stand.
    */
   async search(
     asked: Asked,
@@ -61,27 +65,32 @@ export class QueryService {
       if (order === 'oldest') segments.reverse();
       const bounds = new Map(asked.dataset.segments.map(({ id, from, to }) => [id, { from, to }]));
       let found: Hits = { matched: 0, hits: [] };
-      let settled = false;
       const bodies = async (hits: readonly Hit[]): Promise<LogRecord[]> => {
         const places = hits.map(({ segment, row }) => ({ segment: Number(segment), row }));
         const records = await this.pool.fetch(places);
         return records.map((record) => recordBody(record, plan.grouping.patterns));
       };
-      const fetching: Promise<void>[] = [];
+      let certain = 0;
+      let telling: Promise<void> = Promise.resolve();
       const told = (part: Hits, left: readonly number[]): void => {
         found = mergeHits([found, part], order, limit + 1);
-        const searched = segments.length - left.length;
-        early?.({ searched, of: segments.length, matched: found.matched });
-        const page = found.hits.slice(0, limit);
-        if (!early || settled || page.length < limit || left.length === 0) return;
-        const last = page.at(-1)!.micros;
-        settled = left.every((id) =>
-          order === 'newest' ? bounds.get(id)!.to < last : bounds.get(id)!.from > last,
-        );
-        if (settled) fetching.push(bodies(page).then((records) => early({ records })));
+        if (!early) return;
+        early({ done: segments.length - left.length, total: segments.length, matched: found.matched });
+        if (left.length === 0) return;
+        const next =
+          order === 'newest'
+            ? Math.max(...left.map((id) => bounds.get(id)!.to))
+            : Math.min(...left.map((id) => bounds.get(id)!.from));
+        const sure = found.hits
+          .slice(0, limit)
+          .filter(({ micros }) => (order === 'newest' ? micros > next : micros < next));
+        if (sure.length <= certain) return;
+        const from = certain;
+        certain = sure.length;
+        telling = telling.then(async () => early({ from, records: await bodies(sure.slice(from)) }));
       };
       await this.pool.ask(question, plan, segments, asked.signal, effort, told);
-      await Promise.all(fetching);
+      await telling;
       const { hits, matched } = found;
       const page = hits.slice(0, limit);
       const last = page.at(-1);

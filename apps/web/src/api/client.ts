@@ -27,6 +27,7 @@ import type {
   KeptMark,
   LogsSearchAnswer,
   LogsSearchBody,
+  SearchNews,
   MarkBody,
   MovedWithAnswer,
   MovedWithBody,
@@ -240,6 +241,9 @@ export const api = {
   ) => get<VolumeAnswer>('volume', { ...parameters, steps: String(parameters.steps) }, signal),
   count: (body: ReadBody, signal?: AbortSignal) => post<CountAnswer>('logs/count', body, signal),
   logs: (body: LogsSearchBody, signal?: AbortSignal) => post<LogsSearchAnswer>('logs/search', body, signal),
+  /** The same, telling of the first records before all are counted. */
+  logsTold: (body: LogsSearchBody, told: (news: SearchNews) => void, signal: AbortSignal) =>
+    postTold<LogsSearchAnswer, SearchNews>('logs/search', body, told, signal),
   summary: (body: SummaryBody, signal?: AbortSignal) => post<SummaryAnswer>('logs/summary', body, signal),
   fields: (body: FieldsBody, signal?: AbortSignal) => post<FieldsAnswer>('logs/fields', body, signal),
   requests: (body: RequestsSearchBody, signal?: AbortSignal) =>

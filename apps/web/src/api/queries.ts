@@ -1,5 +1,5 @@
 import type { ColumnsBody, DatasetSummary, ReadBody } from '@flail/contract';
-import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { LIVE, type Span, useViewState, type ViewState } from '../context/view-state.js';
 import { api } from './client.js';
@@ -52,7 +52,7 @@ const heldOf = (dataset: DatasetSummary | undefined) => ({
 });
 
 /** What answers depend on that is in no question: up to where a data set is shown, as far as it is known. */
-function useShownUntil(): string | undefined {
+export function useShownUntil(): string | undefined {
   return useHeld().data?.dataset?.replay?.position;
 }
 
@@ -96,24 +96,6 @@ export function usePatterns(body: ReadBody | undefined, order: string, grain?: n
         { ...body!, order: order as 'surprise', limit: 1000, ...(grain !== undefined && { grain }) },
         signal,
       ),
-    enabled: body !== undefined,
-    placeholderData: keepPreviousData,
-  });
-}
-
-const PAGE = 200;
-
-export function useLogs(body: ReadBody | undefined, order: string) {
-  const until = useShownUntil();
-  return useInfiniteQuery({
-    queryKey: ['logs', body, order, until],
-    queryFn: ({ signal, pageParam }) =>
-      api.logs(
-        { ...body!, order: order as 'newest', limit: PAGE, ...(pageParam !== '' && { cursor: pageParam }) },
-        signal,
-      ),
-    initialPageParam: '',
-    getNextPageParam: (page) => page.cursor,
     enabled: body !== undefined,
     placeholderData: keepPreviousData,
   });

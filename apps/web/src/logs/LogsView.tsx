@@ -3,12 +3,14 @@ import { narrow, quoteValue } from '@flail/core/expression';
 import { useQueryClient } from '@tanstack/react-query';
 import { useCallback, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { readBody, useCount, useLogs } from '../api/queries.js';
+import { readBody, useCount } from '../api/queries.js';
 import { useViewParameter, useViewState } from '../context/view-state.js';
 import { plural } from '../format/numbers.js';
 import { clockTime } from '../format/times.js';
 import { useKeys, useRowKeys } from '../frame/keys.js';
 import { usePinning } from '../pins/usePinning.js';
+import { LongWait } from '../states/LongWait.js';
+import { useLong } from '../states/useLong.js';
 import { Failure, Message, MissingNote, Nothing, Waiting } from '../states/States.js';
 import { placeText } from './around.js';
 import { AroundView } from './AroundView.js';
@@ -24,6 +26,7 @@ import { RecordPanel } from './RecordPanel.js';
 import { SelectionMenu } from './SelectionMenu.js';
 import { SummaryView } from './SummaryView.js';
 import { useFollow } from './useFollow.js';
+import { useLogs } from './useLogs.js';
 import { useRecordAt } from './useRecordAt.js';
 import classes from './logs.module.css';
 
@@ -79,7 +82,8 @@ function Lines({ body }: { body: ReadBody }) {
     (): Highlight[] => [...chosen, ...scopeTexts(state.scope)],
     [chosen, state.scope],
   );
-  const listed = useMemo(() => logs.data?.pages.flatMap((page) => page.records) ?? [], [logs.data]);
+  const { records: listed, soFar } = logs;
+  const long = useLong(soFar !== undefined || logs.isPlaceholderData);
   const records = following === '' ? listed : follow.records;
   const { hasNextPage, isFetchingNextPage, fetchNextPage } = logs;
   const more = useCallback(() => {
@@ -127,16 +131,22 @@ function Lines({ body }: { body: ReadBody }) {
     : ['', ''];
 
   return (
-    <section className={classes.view} aria-label="Logs" aria-busy={logs.isPlaceholderData}>
+    <section
+      className={classes.view}
+      aria-label="Logs"
+      aria-busy={logs.isPlaceholderData || soFar !== undefined}
+    >
       {fieldsShown !== '' && <FieldsPanel body={body} columns={columns} onColumns={setColumns} />}
       <div ref={main} className={classes.main} hidden={around !== ''}>
         <LinesTools
           finding={
             following !== ''
               ? `${plural(follow.matched, 'record')} came since following began.`
-              : show === 'lines' && logs.data
-                ? linesFinding(matched, state.scope !== '', listed[0], order)
-                : ''
+              : show === 'lines' && soFar
+                ? `So far ${linesFinding(soFar.matched, state.scope !== '', listed[0], order)}`
+                : show === 'lines' && logs.data
+                  ? linesFinding(matched, state.scope !== '', listed[0], order)
+                  : ''
           }
           show={show as Show}
           onShow={setShow}
@@ -174,10 +184,13 @@ function Lines({ body }: { body: ReadBody }) {
                 onEnd={() => setFollowing('')}
               />
             )}
-            <MissingNote missing={logs.data?.pages[0]?.missing} />
+            <MissingNote missing={soFar ? undefined : logs.data?.pages[0]?.missing} />
+            {following === '' && long && logs.progress && (
+              <LongWait progress={logs.progress} what="segments" queryKey="logs" />
+            )}
             {following === '' && logs.isError ? (
               <Failure error={logs.error} onRetry={() => void logs.refetch()} />
-            ) : following === '' && !logs.data ? (
+            ) : following === '' && !logs.data && !soFar ? (
               <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['logs'] })} />
             ) : records.length === 0 && following === '' ? (
               <Nothing count={count.data} />
@@ -192,7 +205,7 @@ function Lines({ body }: { body: ReadBody }) {
                   density={density as keyof typeof ROW_HEIGHT}
                   selected={selected}
                   openId={open?.id ?? ''}
-                  stale={following === '' && logs.isPlaceholderData}
+                  stale={following === '' && !soFar && logs.isPlaceholderData}
                   scroller={scroller}
                   onSelect={(index) => {
                     setSelected(index);

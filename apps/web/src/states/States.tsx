@@ -1,20 +1,17 @@
 import { CopyButton, Progress, Skeleton } from '@mantine/core';
 import type { CountAnswer, MissingRecords } from '@flail/contract';
-import { type ReactNode, useEffect, useState } from 'react';
+import type { ReactNode } from 'react';
 import { ApiError } from '../api/client.js';
 import { useViewState } from '../context/view-state.js';
 import { useHeld } from '../api/queries.js';
 import { plural } from '../format/numbers.js';
 import { dayTime } from '../format/times.js';
+import { useLong } from './useLong.js';
 import classes from './states.module.css';
 
 /** While an answer is on its way: lines where rows will be, and after a second a word and the way to stop. */
 export function Waiting({ onCancel }: { onCancel: () => void }) {
-  const [long, setLong] = useState(false);
-  useEffect(() => {
-    const timer = setTimeout(() => setLong(true), 1000);
-    return () => clearTimeout(timer);
-  }, []);
+  const long = useLong(true);
   return (
     <div className={classes.waiting} role="status" aria-label="Loading">
       {long && (
