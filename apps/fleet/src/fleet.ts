@@ -1,6 +1,6 @@
 import { BERTHS, CALIBRATION_OFFSET, STATION } from './episodes/double-offset.js';
 import { LeaseModel, type LeaseSecond } from './episodes/lease-cut.js';
-import { mailState, SESSION_LIMIT } from './episodes/mail-retries.js';
+import { mailState, SESSION_LIMIT, toldPerMinute } from './episodes/mail-retries.js';
 import { isOn, type Placements, usualPlacements } from './episodes/placement.js';
 import { truthOf } from './episodes/truth.js';
 import type { Variant } from './episodes/variants.js';
@@ -243,12 +243,14 @@ export class Fleet {
       const senders = INSTANCES.get('notice-sender')!;
       const mail = mailState(this.episodes, start, sessions);
       const last = mailState(this.episodes, start + MINUTE - 1, sessions);
-      for (let left = random.poisson(Math.min(40, last.retrying * 0.6)); left > 0; left--) {
+      const most = toldPerMinute(this.episodes, last);
+      for (let left = random.poisson(most); left > 0; left--) {
         const id = `N-${random.hex(8)}`;
         const at = start + random.between(0, MINUTE);
-        const { retrying } = mailState(this.episodes, at, sessions);
-        // As many at a moment as are waiting then: the first ones before they hold sessions by the dozen.
-        if (!random.chance(retrying / last.retrying)) continue;
+        const then = mailState(this.episodes, at, sessions);
+        // As many at a moment as are waiting then.
+        if (!random.chance(toldPerMinute(this.episodes, then) / most)) continue;
+        const { retrying } = then;
         const text = `mail gateway answers 451 try later, notice ${id} tried again`;
         const fields = { notice: id, waiting: Math.round(retrying) };
         lines.push(say(random.pick(senders), at, 'WARN', text, fields));

@@ -123,6 +123,17 @@ describe('a deviation', () => {
     expect(deviationOf(series(wanders(26)), focus)).toBeUndefined();
   });
 
+  it('is none of what is measured seldom, and was like it before', () => {
+    // Measured every seventh minute, and lately every second.
+    const isMeasured = (at: number): boolean => (at < END - 40 ? at % 7 === 0 : at % 2 === 0);
+    const seldom = (slow: (at: number) => boolean) => (at: number) =>
+      isMeasured(at) ? (slow(at) ? 2.5 : 0.08) + 0.01 * random() : NaN;
+    const now = (at: number): boolean => at >= END - 30;
+    expect(deviationOf(series(seldom(now)), focus)).toMatchObject({ side: 'above' });
+    const often = (at: number): boolean => now(at) || (at >= END - 1500 && at % 300 < 150);
+    expect(deviationOf(series(seldom(often)), focus)).toBeUndefined();
+  });
+
   it('is no blip, no trifle, no gap and no habit', () => {
     expect(deviationOf(series(usual), focus)).toBeUndefined();
     expect(

@@ -165,18 +165,21 @@ export function deviationOf(
   };
 }
 
-/** How many times the past was off by more than some spreads for so many steps, in the middle. */
+/** How many times the past was off by more than some spreads for so many measurements, in the middle. */
 function timesBeyond(
   spreads: number,
   { start, size, offBy }: { start: number; size: number; offBy: (at: number) => number },
 ): number {
+  // What is measured only now and then has its habits too.
+  const known: number[] = [];
+  for (let at = 0; at < start; at++) {
+    const off = offBy(at);
+    if (!Number.isNaN(off)) known.push(off);
+  }
   let times = 0;
   let was = false;
-  for (let at = 0; at + size <= start; at += size) {
-    const known = Array.from({ length: size }, (_, step) => offBy(at + step)).filter(
-      (one) => !Number.isNaN(one),
-    );
-    const is = known.length >= SUSTAINED && median(known) > spreads;
+  for (let at = 0; at + size <= known.length; at += size) {
+    const is = median(known.slice(at, at + size)) > spreads;
     if (is && !was) times++;
     was = is;
   }
