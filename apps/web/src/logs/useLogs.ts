@@ -8,12 +8,14 @@ const PAGE = 200;
 
 /** What a search has told before its answer. */
 interface SoFar {
+  /** The question that it was asked. */
+  of: string;
   records: readonly LogRecord[];
   matched: number;
   progress?: ProgressBody;
 }
 
-const NOTHING: SoFar = { records: [], matched: 0 };
+const nothingOf = (question: string): SoFar => ({ of: question, records: [], matched: 0 });
 
 const withNews = (before: SoFar, news: SearchNews): SoFar =>
   'records' in news
@@ -23,13 +25,14 @@ const withNews = (before: SoFar, news: SearchNews): SoFar =>
 /** The records of a focus, page by page; of the first page what is certain, before all has been looked through. */
 export function useLogs(body: ReadBody, order: string) {
   const until = useShownUntil();
-  const [told, setTold] = useState(NOTHING);
+  const question = JSON.stringify([body, order, until]);
+  const [told, setTold] = useState(nothingOf(''));
   const query = useInfiniteQuery({
     queryKey: ['logs', body, order, until],
     queryFn: ({ signal, pageParam }) => {
       const page = { ...body, order: order as 'newest', limit: PAGE };
       if (pageParam !== '') return api.logs({ ...page, cursor: pageParam }, signal);
-      setTold(NOTHING);
+      setTold(nothingOf(question));
       const tell = (news: SearchNews): void => {
         if (!signal.aborted) setTold((before) => withNews(before, news));
       };
@@ -41,11 +44,12 @@ export function useLogs(body: ReadBody, order: string) {
   });
   const { data, isPlaceholderData, isFetching } = query;
   const answered = data !== undefined && !isPlaceholderData;
+  const isOfThis = isFetching && told.of === question;
   /** What is known of an answer that is under way, once there is something to read. */
-  const soFar = !answered && isFetching && told.records.length > 0 ? told : undefined;
+  const soFar = !answered && isOfThis && told.records.length > 0 ? told : undefined;
   const records = useMemo(
     () => soFar?.records ?? data?.pages.flatMap((page) => page.records) ?? [],
     [soFar, data],
   );
-  return { ...query, records, soFar, progress: isFetching ? told.progress : undefined };
+  return { ...query, records, soFar, progress: isOfThis ? told.progress : undefined };
 }

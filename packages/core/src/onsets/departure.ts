@@ -8,6 +8,8 @@ const LATELY = 30;
 /** Steps that tell how steep a climb begins, and those before it in which its foot may lie. */
 const CLIMB = 5;
 const FOOT = 8;
+/** Spreads from a level that chance brings about. */
+const UNREST = 1.25;
 
 /** How far a step is off, in spreads; NaN where nothing was measured. */
 type Off = (at: number) => number;
@@ -42,7 +44,8 @@ export function departureOf(
 
 /**
  * When what is well under way in a step began: a climb at its foot, down the line of its first steps to the level
- * before; a leap in this step or the one before, as far as that is off already.
+ * before, which no step before it was beyond; a leap in this step or the one before, as far as that is off already.
+ * What is measured at the end of a step tells of the time up to then.
  */
 function beginning(off: Off, first: number, end: number): number {
   const level = levelOf(off, first - FOOT, BACK);
@@ -55,13 +58,12 @@ function beginning(off: Off, first: number, end: number): number {
     const leapt = isUnderWay(first - 1) ? first - 1 : first;
     return leapt + lateBy(off, leapt);
   }
-  let back = 0;
-  while (back < along && isUnderWay(first - back - 1)) back++;
-  return back === 0 ? first + lateBy(off, first) : first - Math.min(back, along);
+  let earliest = first;
+  while (first - earliest < FOOT && isUnderWay(earliest - 1)) earliest--;
+  const foot = first + 1 - along;
+  // Where the steps before do not bear out the line, it began somewhere in the first of them that does.
+  return foot < earliest - 0.5 ? earliest + 0.5 : Math.min(first + 1, Math.max(earliest, foot));
 }
-
-/** Spreads from a level that chance brings about. */
-const UNREST = 1.25;
 
 /** A step in which it changed tells by how far it got when in it that was: little at its end, nearly all at once. */
 function lateBy(off: Off, at: number): number {

@@ -43,8 +43,8 @@ const JUST_BEFORE = 3;
 const IN_BUCKET = 0.25;
 /** Steps before those outside in which a departure may have begun. */
 const BACK = 10;
-/** A departure goes further than so many spreads from the level before: half of what chance alone seldom is… */
-const DEPARTED = 1.25;
+/** A departure goes further than so many spreads from the level before: chance alone seldom does… */
+const DEPARTED = 2.5;
 /** …and than this part of what it came to. */
 const PART = 0.2;
 /** Steps before the focus that tell whether it was off for long already… */
