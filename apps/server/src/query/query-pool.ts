@@ -32,6 +32,8 @@ import type {
 
 /** Segments that one task covers: small enough that a question given up soon stops costing. */
 const SEGMENTS_PER_TASK = 8;
+/** Who waits for news has them of the first segments soon: of one, then two, then four. */
+const FIRST_SEGMENTS = 1;
 
 /**
  * The threads that answer questions. A segment always goes to the same lane, so that its unpacked columns
@@ -62,7 +64,8 @@ export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutd
     const parts: Answers[K][] = [];
     await Promise.all(
       perLane.map(async (own, lane) => {
-        for (let at = 0; at < own.length; at += SEGMENTS_PER_TASK) {
+        let size = told ? FIRST_SEGMENTS : SEGMENTS_PER_TASK;
+        for (let at = 0; at < own.length; at += size, size = Math.min(SEGMENTS_PER_TASK, 2 * size)) {
           if (signal?.aborted)
             throw new Problem(
               499,
@@ -76,7 +79,7 @@ export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutd
             condition,
             patterns,
             ...(slots && { slots }),
-            segments: own.slice(at, at + SEGMENTS_PER_TASK),
+            segments: own.slice(at, at + size),
           };
           const part = (await run(lanes[lane]!, task, effort)) as Answers[K];
           parts.push(part);

@@ -125,7 +125,7 @@ const SUFFERS = 300;
 /** What climbs towards a limit that it has not come to explains little yet. */
 const UNREACHED = 4;
 /** What began within more seconds than that does not tell by its time what came of what. */
-const VAGUE = 300;
+const VAGUE = 180;
 /** A change so many seconds after an onset may still stand before it: what is measured tells minutes. */
 const TOGETHER = 60;
 
@@ -152,14 +152,16 @@ export function originsOf(
   const sudden = groups.filter(({ limitIn }) => limitIn === undefined);
   const services = new Set(groups.map(({ service }) => service).filter(Boolean));
   /** More load on something, at a time when neither it nor who depends on it got slower or failed. */
-  const pushed = ({ service, kind, side, onset }: OnsetGroup): boolean =>
-    side === 'above' &&
-    (kind === 'load' || kind === 'saturation') &&
+  const pushed = (group: OnsetGroup): boolean =>
+    group.side === 'above' &&
+    (group.kind === 'load' || group.kind === 'saturation') &&
     !groups.some(
       (other) =>
         (other.kind === 'latency' || other.kind === 'errors') &&
-        Math.abs(other.onset - onset) <= SUFFERS &&
-        (other.service === service || reaches(other.service, service)),
+        other.within <= VAGUE &&
+        !isSurelyBefore(other, group) &&
+        other.onset - group.onset <= SUFFERS &&
+        (other.service === group.service || reaches(other.service, group.service)),
     );
   return groups
     .map((group, index): OriginCandidate => {
