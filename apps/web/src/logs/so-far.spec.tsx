@@ -1,8 +1,7 @@
 import type { LogRecord, LogsSearchAnswer, SearchNews } from '@flail/contract';
 import { act, screen } from '@testing-library/react';
-import { ReadableStream } from 'node:stream/web';
-import { answerWith } from '../testing/answers.js';
 import { renderAt } from '../testing/render.js';
+import { answerTelling } from '../testing/telling.js';
 import { useLogs } from './useLogs.js';
 
 const body = {
@@ -11,27 +10,6 @@ const body = {
   scope: 'weight > 9',
 };
 const record = (id: string): LogRecord => ({ id }) as LogRecord;
-
-/** Stands in for a search whose news are told one by one. */
-function searching() {
-  answerWith({ datasets: [] });
-  const others = global.fetch;
-  let controller: ReadableStreamDefaultController<Uint8Array>;
-  global.fetch = ((address: string, init?: RequestInit) =>
-    address.endsWith('logs/search')
-      ? Promise.resolve({
-          ok: true,
-          status: 200,
-          body: new ReadableStream<Uint8Array>({ start: (own) => void (controller = own) }),
-        })
-      : others(address, init)) as typeof fetch;
-  return async (line: SearchNews | { answer: LogsSearchAnswer }): Promise<void> => {
-    await act(async () => {
-      controller.enqueue(new TextEncoder().encode(`${JSON.stringify(line)}\n`));
-      await new Promise((resolve) => setTimeout(resolve, 20));
-    });
-  };
-}
 
 function Probe() {
   const { records, soFar, progress, data } = useLogs(body, 'newest');
@@ -45,7 +23,8 @@ function Probe() {
 
 describe('lines of a search that takes long', () => {
   it('are there as soon as they are certain, each once, and give way to the answer', async () => {
-    const tell = searching();
+    const search = answerTelling('logs/search', { datasets: [] });
+    const tell = (news: SearchNews | { answer: LogsSearchAnswer }) => search(news);
     renderAt('/logs', <Probe />);
     const told = await screen.findByTestId('told');
     await act(() => new Promise((resolve) => setTimeout(resolve, 20)));
