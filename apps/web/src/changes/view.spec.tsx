@@ -1,19 +1,12 @@
 import type { ChangeBody, DatasetSummary, OnsetsSearchAnswer } from '@flail/contract';
 import { fireEvent, screen, waitFor, within } from '@testing-library/react';
 import { answerWith } from '../testing/answers.js';
+import { changeAt } from '../testing/moved.js';
 import { renderAt } from '../testing/render.js';
 import { ChangesView } from './ChangesView.js';
 
-const change = (id: string, minute: number, more: Partial<ChangeBody> = {}): ChangeBody => ({
-  id,
-  source: '/deploy',
-  time: `2026-03-02T18:${String(minute).padStart(2, '0')}:00Z`,
-  kind: 'configuration',
-  title: `pool ${id}`,
-  entity: { service: 'nest' },
-  details: { key: 'pool', from: 20, to: 2, by: 'k.dunlin' },
-  ...more,
-});
+const change = (id: string, minute: number, more: Partial<ChangeBody> = {}): ChangeBody =>
+  changeAt(id, minute, { details: { key: 'pool', from: 20, to: 2, by: 'k.dunlin' }, ...more });
 const restart = change('r', 2, { kind: 'restart', title: 'nest-1 restarted', details: {} });
 const deployed = change('d', 10, {
   kind: 'deployment',

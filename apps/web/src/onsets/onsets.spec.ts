@@ -1,23 +1,7 @@
 import type { OnsetGroupBody, OnsetsSearchAnswer } from '@flail/contract';
+import { onsetGroup as group } from '../testing/moved.js';
 import { onsetsFinding, sizeText, valueOf, withinText } from './sentences.js';
 
-const group = (service: string, minute: number, more: Partial<OnsetGroupBody> = {}): OnsetGroupBody => ({
-  measure: 'operations',
-  kind: 'load',
-  unit: '/s',
-  service,
-  side: 'above',
-  onset: `2026-03-02T18:${String(minute).padStart(2, '0')}:00Z`,
-  within: 60,
-  end: '2026-03-02T18:40:00Z',
-  goesOn: true,
-  value: 26,
-  usual: 2.6,
-  spreads: 40,
-  members: [],
-  source: { of: 'metric', metric: 'operations' },
-  ...more,
-});
 const answer = (groups: OnsetGroupBody[]): OnsetsSearchAnswer => ({
   groups,
   origins: groups.map((_, at) => ({ group: at, role: 'open', reasons: [] })),

@@ -1,39 +1,15 @@
 import type { OnsetGroupBody, OnsetsSearchAnswer } from '@flail/contract';
 import { fireEvent, screen, within } from '@testing-library/react';
 import { answerWith } from '../testing/answers.js';
+import { onsetGroup } from '../testing/moved.js';
 import { renderAt } from '../testing/render.js';
 import { OnsetsView } from './OnsetsView.js';
 
 const FOCUS = 'focus=2026-03-02T18:00:00Z~2026-03-02T18:40:00Z';
-const group = (service: string, minute: number, more: Partial<OnsetGroupBody> = {}): OnsetGroupBody => ({
-  measure: 'operations',
-  kind: 'load',
-  unit: '/s',
-  service,
-  side: 'above',
-  onset: `2026-03-02T18:${String(minute).padStart(2, '0')}:00Z`,
-  within: 60,
-  end: '2026-03-02T18:30:00Z',
-  goesOn: false,
-  value: 26,
-  usual: 2.6,
-  spreads: 40,
-  members: [
-    {
-      member: `${service}-1`,
-      side: 'above',
-      onset: `2026-03-02T18:${String(minute).padStart(2, '0')}:00Z`,
-      within: 60,
-      end: '2026-03-02T18:30:00Z',
-      goesOn: false,
-      value: 26,
-      usual: 2.6,
-      spreads: 40,
-    },
-  ],
-  source: { of: 'metric', metric: 'operations' },
-  ...more,
-});
+const group = (service: string, minute: number, more: Partial<OnsetGroupBody> = {}): OnsetGroupBody => {
+  const own = onsetGroup(service, minute);
+  return { ...own, members: [{ ...own, member: `${service}-1` }], ...more };
+};
 const answer: OnsetsSearchAnswer = {
   groups: [
     group('store', 1),
