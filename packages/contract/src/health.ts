@@ -16,7 +16,8 @@ export interface FigureBody {
   values: (number | null)[];
   low: (number | null)[];
   high: (number | null)[];
-  since?: string;
+  /** Where it was outside what is normal: since when, its mean there and what is usual. */
+  stretch?: { from: string; value: number; usual: number };
 }
 
 export interface HourBody {

@@ -109,7 +109,7 @@ function failingOf(
 }
 
 export function figureBody(name: string, unit: string, figure: Figure): FigureBody {
-  const { value, usual, verdict, from, step, values, low, high, since } = figure;
+  const { value, usual, verdict, from, step, values, low, high, stretch } = figure;
   const told = (numbers: readonly number[]): (number | null)[] =>
     numbers.map((number) => (Number.isNaN(number) ? null : number));
   return {
@@ -123,7 +123,7 @@ export function figureBody(name: string, unit: string, figure: Figure): FigureBo
     values: told(values),
     low: told(low),
     high: told(high),
-    ...(since !== undefined && { since: momentText(since * SECOND) }),
+    ...(stretch && { stretch: { ...stretch, from: momentText(stretch.from * SECOND) } }),
   };
 }
 

@@ -9,7 +9,7 @@ const HEIGHT = 40;
 
 /** A figure over the focus and as long before it, with what is normal there as a band. */
 export function Figure({ figure }: { figure: FigureBody }) {
-  const { name, unit, value, usual, verdict, since, values, low, high } = figure;
+  const { name, unit, value, usual, verdict, stretch, values, low, high } = figure;
   return (
     <div className={classes.figure} data-verdict={verdict} data-testid="figure">
       <div className={classes.figureName}>{name}</div>
@@ -20,7 +20,7 @@ export function Figure({ figure }: { figure: FigureBody }) {
       <Spark values={values} low={low} high={high} />
       <div className={classes.figureChange}>
         {changeText(figure)}
-        {since !== undefined && ` since ${dayTime(since).slice(-5)}`}
+        {stretch && ` since ${dayTime(stretch.from).slice(-5)}`}
       </div>
     </div>
   );

@@ -10,8 +10,10 @@ import { fullCount, percent, plural } from '../format/numbers.js';
 import { dayTime, duration } from '../format/times.js';
 import { failedShare } from '../requests/sentences.js';
 
-/** How far a figure is from what is usual: "41% down", "3 times". */
-export function changeText({ value, usual, verdict }: FigureBody): string {
+/** How far a figure is from what is usual, while it was outside: "41% down", "3 times". */
+export function changeText(figure: FigureBody): string {
+  const { verdict } = figure;
+  const { value, usual } = figure.stretch ?? figure;
   if (value === undefined || usual === undefined || verdict === 'unknown') return 'not known what is usual';
   if (verdict === 'as usual') return 'as usual';
   if (usual <= 0) return verdict === 'above' ? 'up from nothing' : 'down';
@@ -44,8 +46,11 @@ export function hourFinding(health: HealthAnswer, analysis: RequestsAnalysisAnsw
   const from = analysis && failing ? comesFrom(analysis) : '';
   if (from !== '') parts.push(from);
   const slow = figures.find(({ name }) => name.startsWith('95%'));
-  if (slow?.verdict === 'above' && slow.value !== undefined && slow.usual !== undefined)
-    parts.push(`95% took up to ${secondsText(slow.value)}, ${secondsText(slow.usual)} is usual`);
+  if (slow?.verdict === 'above') {
+    const { value, usual: before } = slow.stretch ?? slow;
+    if (value !== undefined && before !== undefined)
+      parts.push(`95% took up to ${secondsText(value)}, ${secondsText(before)} is usual`);
+  }
   for (const figure of business)
     if (figure.verdict === 'below' || (figure.verdict === 'above' && farAbove(figure)))
       parts.push(`${figure.name} ${changeText(figure)}`);
@@ -57,8 +62,10 @@ export function hourFinding(health: HealthAnswer, analysis: RequestsAnalysisAnsw
 }
 
 /** More than usual is told of when it is twice as much: a good day is no trouble. */
-const farAbove = ({ value, usual }: FigureBody): boolean =>
-  value !== undefined && usual !== undefined && value >= 2 * usual;
+function farAbove(figure: FigureBody): boolean {
+  const { value, usual } = figure.stretch ?? figure;
+  return value !== undefined && usual !== undefined && value >= 2 * usual;
+}
 
 /** What the failures come from: the smallest subset that carries nearly all, else where they begin. */
 export function comesFrom({ spread, origins }: RequestsAnalysisAnswer): string {

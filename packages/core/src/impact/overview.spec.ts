@@ -22,17 +22,31 @@ describe('a figure', () => {
     expect(figure.verdict).toBe('as usual');
     expect(figure.usual).toBeCloseTo(figure.value, -0.5);
     expect(figure.values).toHaveLength(24);
-    expect(figure.since).toBeUndefined();
+    expect(figure.stretch).toBeUndefined();
   });
 
   it('is above or below since a moment', () => {
     expect(figureOf({ from: 0, step: 300, values: changed(2, 4) }, focus)).toMatchObject({
       verdict: 'above',
-      since: focus.from + 4 * 300,
+      stretch: { from: focus.from + 4 * 300 },
     });
     expect(figureOf({ from: 0, step: 300, values: changed(0.5) }, focus)).toMatchObject({
       verdict: 'below',
-      since: focus.from,
+      stretch: { from: focus.from },
+    });
+  });
+
+  it('is told of by the side on which it ends, with how far it is off there', () => {
+    const both = changed(1.6).map((value, at) => (at >= values.length - 5 ? value / 3.2 : value));
+    const { verdict, stretch } = figureOf({ from: 0, step: 300, values: both }, focus);
+    expect(verdict).toBe('below');
+    expect(stretch!.from).toBe(focus.to - 5 * 300);
+    expect(stretch!.value / stretch!.usual).toBeCloseTo(0.5, 1);
+    const over = changed(0.5).map((value, at) => (at >= values.length - 2 ? value * 2 : value));
+    over.splice(values.length - 6, 4, ...values.slice(values.length - 6, -2).map((value) => value * 1.6));
+    expect(figureOf({ from: 0, step: 300, values: over }, focus)).toMatchObject({
+      verdict: 'below',
+      stretch: { from: focus.from },
     });
   });
 

@@ -19,8 +19,15 @@ export interface Figure {
   values: number[];
   low: number[];
   high: number[];
-  /** Start of the stretch outside that is still going on at the end of the focus, or was the longest in it. */
-  since?: number;
+  /** The stretch outside what is normal that goes on at the end of the focus, or was the longest in it. */
+  stretch?: Stretch;
+}
+
+/** Where a figure was outside what is normal: its start in seconds since 1970, its mean there and what is usual. */
+export interface Stretch {
+  from: number;
+  value: number;
+  usual: number;
 }
 
 /** Part of the focus that has to lie outside what is normal, on one side, before a word is said. */
@@ -41,38 +48,51 @@ export function figureOf(
   const normal = normalRange({ from, step, values: values.slice(0, first) });
   const ranges = values.slice(shownFrom, end).map((_, at) => normal?.at(from + (shownFrom + at) * step));
   const own = values.slice(first, end);
-  const mean = (numbers: readonly number[]): number => {
-    const known = numbers.filter((number) => !Number.isNaN(number));
-    return known.length === 0 ? NaN : known.reduce((sum, number) => sum + number, 0) / known.length;
-  };
   const inFocus = ranges.slice(first - shownFrom);
-  const outside = (side: 'above' | 'below'): boolean[] =>
-    own.map((value, at) => {
+  const known = own.filter((value) => !Number.isNaN(value)).length;
+  const sides = (['above', 'below'] as const).flatMap((side) => {
+    const outside = own.map((value, at) => {
       const range = inFocus[at];
       return range !== undefined && (side === 'above' ? value > range.high : value < range.low);
     });
-  const known = own.filter((value) => !Number.isNaN(value)).length;
-  const sides = (['above', 'below'] as const).filter(
-    (side) => outside(side).filter(Boolean).length >= Math.max(1, SUSTAINED * known),
+    const steps = outside.filter(Boolean).length;
+    return steps < Math.max(1, SUSTAINED * known) ? [] : [{ side, steps, run: longestRun(outside)! }];
+  });
+  // Of a focus that is outside on both sides the side counts that it ends on, else the one it is longer on.
+  sides.sort(
+    (a, b) => Number(b.run.end === own.length) - Number(a.run.end === own.length) || b.steps - a.steps,
   );
+  const [told] = sides;
   const verdict =
     !normal || known === 0
       ? 'unknown'
-      : (sides[0] ??
+      : (told?.side ??
         stretchVerdict({ from, step, values }, first, end, (moment) => normal.at(moment).expected));
-  // Of a stretch that is off only as a whole no moment can be told.
-  const began = normal && sides[0] ? stretchOf(outside(sides[0])) : undefined;
+  const expected = inFocus.map((range) => range?.expected ?? NaN);
   return {
     value: mean(own),
-    usual: normal ? mean(inFocus.map((range) => range!.expected)) : NaN,
+    usual: mean(expected),
     verdict,
     from: from + shownFrom * step,
     step,
     values: values.slice(shownFrom, end),
     low: ranges.map((range) => range?.low ?? NaN),
     high: ranges.map((range) => range?.high ?? NaN),
-    ...(began !== undefined && { since: from + (first + began) * step }),
+    // Of a stretch that is off only as a whole no moment can be told.
+    ...(told && {
+      stretch: {
+        from: from + (first + told.run.from) * step,
+        value: mean(own.slice(told.run.from, told.run.end)),
+        usual: mean(expected.slice(told.run.from, told.run.end)),
+      },
+    }),
   };
+}
+
+/** Mean of what is known. */
+function mean(numbers: readonly number[]): number {
+  const known = numbers.filter((number) => !Number.isNaN(number));
+  return known.length === 0 ? NaN : known.reduce((sum, number) => sum + number, 0) / known.length;
 }
 
 /** A stretch that is off by less than this part of what is expected is not worth a word. */
@@ -117,17 +137,17 @@ function stretchVerdict(
   return off > middle ? 'above' : 'below';
 }
 
-/** Start of the longest stretch of steps outside; one step back inside does not end it. */
-function stretchOf(outside: readonly boolean[]): number | undefined {
-  let best: { from: number; length: number } | undefined;
+/** The longest run of steps outside, its end not in it; one step back inside does not end it. */
+function longestRun(outside: readonly boolean[]): { from: number; end: number } | undefined {
+  let best: { from: number; end: number } | undefined;
   for (let at = 0; at < outside.length; at++) {
     if (!outside[at]) continue;
-    let end = at;
-    while (end + 1 < outside.length && (outside[end + 1]! || (outside[end + 2] ?? false))) end++;
-    if (!best || end - at + 1 > best.length) best = { from: at, length: end - at + 1 };
-    at = end;
+    let end = at + 1;
+    while (end < outside.length && (outside[end]! || (outside[end + 1] ?? false))) end++;
+    if (!best || end - at > best.end - best.from) best = { from: at, end };
+    at = end - 1;
   }
-  return best?.from;
+  return best;
 }
 
 /** Requests by equal steps of time. */
