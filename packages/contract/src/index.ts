@@ -220,6 +220,8 @@ export interface FieldDifferenceBody {
   focus: number;
   baseline: number;
   distinct: number;
+  /** Set where values were too many to be kept: then there are at least so many, and of the rare ones not all records are counted. */
+  more?: true;
   identifier: boolean;
   divergence: number;
   values: ValueDifferenceBody[];

@@ -33,13 +33,12 @@ export { evaluate, type PatternLookup, type PatternRecords, select } from './que
 export { holds, type Rows, rowsOfSelection, type Selection } from './query/selection.js';
 export { ALL, type Condition, ExpressionError, parseExpression, parseQuery } from './query/expression.js';
 export {
-  addFieldCounts,
-  countFields,
-  type FieldCounts,
   type FieldDifference,
   fieldDifferences,
+  type Shift,
   type ValueDifference,
 } from './query/differences.js';
+export { addFieldCounts, countFields, type FieldCounts } from './query/field-counts.js';
 export { MAX_EVENTS, type Regularity, regularityOf } from './query/regularity.js';
 export { slotOfField, type SlotPlaces } from './query/row-values.js';
 export { type Step, type Summary } from './query/steps.js';

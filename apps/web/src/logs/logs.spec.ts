@@ -177,6 +177,10 @@ describe('sentences', () => {
   it('about a field say what differs, and nothing where nothing does', () => {
     expect(fieldFinding(field)).toBe('3 values, spread as in the baseline.');
     expect(fieldFinding({ ...field, identifier: true })).toContain('an identifier');
+    expect(fieldFinding({ ...field, more: true })).toBe('At least 3 values, spread as in the baseline.');
+    expect(fieldFinding({ ...field, distinct: 0, more: true, identifier: true })).toBe(
+      'More values than are kept, nearly every one its own: an identifier.',
+    );
     const value = {
       value: 'ice',
       focus: 60,

@@ -9,7 +9,7 @@ import { seriesOf } from '../charts/options.js';
 import { useViewState } from '../context/view-state.js';
 import { fullCount, percent, plural } from '../format/numbers.js';
 import { clockTime, dayTime } from '../format/times.js';
-import { fieldFinding } from '../logs/fields.js';
+import { distinctText, fieldFinding } from '../logs/fields.js';
 import { LineText } from '../logs/LineText.js';
 import { regularitySentence } from '../logs/regularity.js';
 import { stepFor, withSteps } from '../logs/steps.js';
@@ -126,7 +126,7 @@ function Slot({ slot, index, pattern, body }: SlotProps) {
       <button type="button" className={classes.slotHead} aria-expanded={open} onClick={() => setOpen(!open)}>
         <b>{slot.name === '' ? slot.field : slot.name}</b> <span className="soft">{slot.type}</span>
         <span className={classes.slotCount}>
-          {plural(slot.distinct, 'value')}
+          {distinctText(slot)}
           {!slot.identifier && slot.baseline > 0 && fresh > 0 && `, ${fullCount(fresh)} only in focus`}
         </span>
       </button>

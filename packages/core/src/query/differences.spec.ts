@@ -1,11 +1,6 @@
 import { ARRIVAL, MemoryStore } from '../testing/memory-store.js';
-import {
-  addFieldCounts,
-  countFields,
-  type FieldCounts,
-  type FieldDifference,
-  fieldDifferences,
-} from './differences.js';
+import { type FieldDifference, fieldDifferences } from './differences.js';
+import { addFieldCounts, countFields, type FieldCounts } from './field-counts.js';
 import { pseudoRandom } from '../testing/random.js';
 
 const SECOND = 1_000_000;

@@ -1,197 +1,6 @@
-import type { FieldNumbers, FieldValues, SegmentView } from '../segments/view.js';
-import type { Rows } from './evaluate.js';
-import { type Quantity, quantityReader } from '../records/quantity.js';
-import { rowValues, slotOfField, type SlotPlaces } from './row-values.js';
+import { quantityReader } from '../records/quantity.js';
 import { differenceP, discoveries, normalTail, ratioInterval } from '../statistics/significance.js';
-import { rowsOf, type Window } from './window.js';
-
-/** How often each value of a field came in focus and baseline. */
-export interface FieldCounts {
-  focus: number;
-  baseline: number;
-  values: Map<string, [focus: number, baseline: number]>;
-  /** Records of values that were too many to be kept. */
-  left: [focus: number, baseline: number];
-  /** Records of segments in which most had a value of their own. */
-  single: number;
-  /** For numbers: how many lie in each bucket, whose bounds grow by 1%. */
-  buckets: Map<number, [focus: number, baseline: number]>;
-  dimension?: Quantity['dimension'];
-}
-
-/** Different values of one field that are kept; what is beyond is counted only as a sum. */
-const MAX_VALUES = 20_000;
-/** Of these no more than so many of a segment, the commonest. */
-const MAX_OF_SEGMENT = 2000;
-
-export const emptyFieldCounts = (): FieldCounts => ({
-  focus: 0,
-  baseline: 0,
-  values: new Map(),
-  left: [0, 0],
-  single: 0,
-  buckets: new Map(),
-});
-
-/** Counts the values of fields over the rows of a segment in both windows. */
-export async function countFields(
-  view: SegmentView,
-  rows: Rows,
-  focus: Window,
-  baseline: Window,
-  fields: readonly string[],
-  slots?: SlotPlaces,
-): Promise<Map<string, FieldCounts>> {
-  const found = new Map<string, FieldCounts>();
-  if (rows === false) return found;
-  const times = await view.times();
-  const spans = [focus, baseline].map((window) => rowsOf(times, window));
-  if (spans.every(([from, to]) => from === to)) return found;
-  for (const field of fields) {
-    const sum = emptyFieldCounts();
-    const numbers = slotOfField(field) === undefined ? await view.fieldNumbers(field) : undefined;
-    if (numbers?.dimension !== undefined) countNumbers(sum, numbers, spans, rows);
-    if ((await view.field(field))?.column.hex && !declares(view, field)) {
-      // Nearly each is another: they are counted, not listed.
-      countIdentifiers(sum, (await view.field(field))!, spans, rows);
-      if (sum.focus + sum.baseline > 0) found.set(field, sum);
-      continue;
-    }
-    const values = await rowValues(view, { field }, slots);
-    if (!values) continue;
-    const counts = spans.map(([from, to]) => {
-      const of = new Uint32Array(values.values.length);
-      for (let row = from; row < to; row++) {
-        const code = values.codes[row]!;
-        if (code >= 0 && (rows === true || rows[row] === 1)) of[code]!++;
-      }
-      return of;
-    });
-    noteValues(sum, values.values, counts[0]!, counts[1]!);
-    if (sum.focus + sum.baseline > 0) found.set(field, sum);
-  }
-  return found;
-}
-
-/** Whether a sender states a field for all of its records. */
-const declares = (view: SegmentView, field: string): boolean =>
-  view.summary.contexts.some((id) => field in view.catalog.context(id).attributes);
-
-/** Counts the records that have an identifier, none of which is kept. */
-function countIdentifiers(
-  sum: FieldCounts,
-  { rows: index }: FieldValues,
-  spans: readonly (readonly [number, number])[],
-  rows: Rows,
-): void {
-  const counts = spans.map(([from, to]) => {
-    let count = 0;
-    for (let row = from; row < to; row++)
-      if (index[row]! >= 0 && (rows === true || (rows as Uint8Array)[row] === 1)) count++;
-    return count;
-  });
-  note(sum, undefined, counts[0]!, counts[1]!);
-  sum.single += counts[0]! + counts[1]!;
-}
-
-/** Takes the values of a segment into a sum: all of them, or the commonest where they are very many. */
-function noteValues(
-  sum: FieldCounts,
-  values: readonly string[],
-  focus: Uint32Array,
-  baseline: Uint32Array,
-): void {
-  const present: number[] = [];
-  let total = 0;
-  for (let code = 0; code < values.length; code++) {
-    const own = focus[code]! + baseline[code]!;
-    total += own;
-    if (own > 0) present.push(code);
-  }
-  if (present.length > total * 0.5) sum.single += total;
-  let least = 0;
-  if (present.length > MAX_OF_SEGMENT) {
-    const sizes = Uint32Array.from(present, (code) => focus[code]! + baseline[code]!).sort();
-    least = sizes[sizes.length - MAX_OF_SEGMENT]!;
-  }
-  let kept = 0;
-  for (const code of present) {
-    const keep = focus[code]! + baseline[code]! >= least && kept < MAX_OF_SEGMENT;
-    if (keep) kept++;
-    note(sum, keep ? values[code]! : undefined, focus[code]!, baseline[code]!);
-  }
-}
-
-const LOG_BASE = Math.log(1.01);
-
-/** Bucket of a number: the sign and the power of 1.01 that it lies under. */
-function bucketOf(value: number): number {
-  const size = Math.abs(value);
-  if (size < 1e-12) return 0;
-  const index = Math.ceil(Math.log(size) / LOG_BASE) + 5000;
-  return value > 0 ? index : -index;
-}
-
-const valueOfBucket = (bucket: number): number =>
-  bucket === 0 ? 0 : Math.sign(bucket) * 1.01 ** (Math.abs(bucket) - 5000 - 0.5);
-
-function countNumbers(
-  sum: FieldCounts,
-  { values, dimension }: FieldNumbers,
-  spans: readonly (readonly [number, number])[],
-  rows: Rows,
-): void {
-  sum.dimension = dimension;
-  for (const [window, [from, to]] of spans.entries()) {
-    for (let row = from; row < to; row++) {
-      const value = values[row]!;
-      if (Number.isNaN(value) || (rows !== true && (rows as Uint8Array)[row] === 0)) continue;
-      const bucket = bucketOf(value);
-      const counts = sum.buckets.get(bucket);
-      if (counts) counts[window]!++;
-      else sum.buckets.set(bucket, window === 0 ? [1, 0] : [0, 1]);
-    }
-  }
-}
-
-/** Takes in a value, or the records of one that is not kept. */
-function note(sum: FieldCounts, value: string | undefined, focus: number, baseline: number): void {
-  sum.focus += focus;
-  sum.baseline += baseline;
-  const known = value === undefined ? undefined : sum.values.get(value);
-  if (known) {
-    known[0] += focus;
-    known[1] += baseline;
-  } else if (value !== undefined && sum.values.size < MAX_VALUES) sum.values.set(value, [focus, baseline]);
-  else {
-    sum.left[0] += focus;
-    sum.left[1] += baseline;
-  }
-}
-
-export function addFieldCounts(
-  sums: Map<string, FieldCounts>,
-  parts: ReadonlyMap<string, FieldCounts>,
-): void {
-  for (const [field, part] of parts) {
-    let sum = sums.get(field);
-    if (!sum) sums.set(field, (sum = emptyFieldCounts()));
-    for (const [value, [focus, baseline]] of part.values) note(sum, value, focus, baseline);
-    sum.focus += part.left[0];
-    sum.baseline += part.left[1];
-    sum.left[0] += part.left[0];
-    sum.left[1] += part.left[1];
-    sum.single += part.single;
-    if (part.dimension !== undefined) sum.dimension ??= part.dimension;
-    for (const [bucket, [focus, baseline]] of part.buckets) {
-      const known = sum.buckets.get(bucket);
-      if (known) {
-        known[0] += focus;
-        known[1] += baseline;
-      } else sum.buckets.set(bucket, [focus, baseline]);
-    }
-  }
-}
+import { type FieldCounts, valueOfBucket } from './field-counts.js';
 
 /** A value with how its share changed between the windows. */
 export interface ValueDifference {
@@ -226,6 +35,8 @@ export interface FieldDifference {
   focus: number;
   baseline: number;
   distinct: number;
+  /** Set where values were too many to be kept. */
+  more?: true;
   /** True for fields whose values hardly come twice; they tell nothing about what differs. */
   identifier: boolean;
   /** How far the two distributions are apart, from 0 to 1 (Jensen–Shannon divergence in bits). */
@@ -279,6 +90,7 @@ export function fieldDifferences(counts: ReadonlyMap<string, FieldCounts>, limit
       focus: of.focus,
       baseline: of.baseline,
       distinct,
+      ...(of.left[0] + of.left[1] > 0 && { more: true as const }),
       identifier,
       divergence: identifier ? 0 : divergenceOf(of),
       values,

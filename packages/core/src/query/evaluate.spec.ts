@@ -123,6 +123,31 @@ describe('evaluation', () => {
     );
   });
 
+  it.each([
+    ['took_ms', '', 1],
+    ['took', 'ms', 1],
+    ['took', 's', 1000],
+  ])('compares columns of numbers as their values: %s in "%s"', async (field, unit, factor) => {
+    // Different enough to be kept as numbers; a tenth each, told in tenths so that nothing is rounded.
+    const tenths = Array.from({ length: 600 }, (_, at) => ((at * 7919) % 6001) - 500);
+    const texts = tenths.map((tenth) => `${(tenth / 10).toFixed(1)}${unit}`);
+    const own = storeOf(...texts.map((value, at) => ({ msg: `m${at}`, [field]: value })));
+    const column = (await own.views()[0]!.field(field))!.column;
+    expect(column.scaled).toBeDefined();
+    const wanted = field === 'took_ms' ? '' : 'ms';
+    for (const half of [-300, 0, 2500.5, 5500]) {
+      const limit = `${(half * factor) / 10}${wanted}`;
+      const over = tenths.filter((tenth) => tenth > half).length;
+      const equal = tenths.filter((tenth) => tenth === half).length;
+      expect(await matches(own, `${field} > ${limit}`)).toHaveLength(over);
+      expect(await matches(own, `${field} >= ${limit}`)).toHaveLength(over + equal);
+      expect(await matches(own, `${field} = ${limit}`)).toHaveLength(equal);
+      expect(await matches(own, `${field} != ${limit}`)).toHaveLength(tenths.length - equal);
+    }
+    // What measures something else is never more or less.
+    expect(await matches(own, `${field} > 1B`)).toHaveLength(0);
+  });
+
   it('agrees with a plain evaluation of any condition over any records', async () => {
     const record = fc.record(
       {

@@ -1,6 +1,6 @@
 import { LEVELS, levelCode } from '../records/levels.js';
 import type { SlotPlace } from '../grouping/slots.js';
-import { quantityOf, unitOfField } from '../records/quantity.js';
+import { type Quantity, quantityOf, unitOfField } from '../records/quantity.js';
 import type { FieldValues, SegmentView } from '../segments/view.js';
 import type { Condition, Operator } from './expression.js';
 import { matcherOf } from './regex.js';
@@ -94,7 +94,9 @@ export async function select(
       if (field === 'time') return timeRows(view, operator, value);
       // What is not spelled in a column at all need not be looked for in it.
       const wanted = operator === '=' && isIdentifier(value) ? value : undefined;
-      return fieldRows(view, field, testOf(field, operator, value), patterns.slots, wanted);
+      const test = testOf(field, operator, value);
+      const number = numberTestOf(field, operator, value);
+      return fieldRows(view, field, test, patterns.slots, { wanted, number });
     }
   }
 }
@@ -164,21 +166,39 @@ export function testOf(field: string, operator: Operator, wanted: string): (valu
     const code = levelCode(wanted);
     return (value) => (code > 0 ? levelCode(value) === code : value === wanted);
   }
-  const quantity = quantityOf(wanted);
-  const unit = unitOfField(field);
-  const numeric = (value: string): boolean => {
-    let found = quantityOf(value);
-    if (found?.dimension === 'number' && quantity!.dimension !== 'number') found = quantityOf(value + unit);
-    return found?.dimension === quantity!.dimension && compare(found.value, quantity!.value, operator);
-  };
-  if (operator !== '=') {
-    return quantity ? numeric : (value) => compare(value < wanted ? -1 : value > wanted ? 1 : 0, 0, operator);
+  const number = numberTestOf(field, operator, wanted);
+  if (number) {
+    return (value) => {
+      const found = number.read(value);
+      return found !== undefined && number.passes(found.value);
+    };
   }
+  if (operator !== '=') return (value) => compare(value < wanted ? -1 : value > wanted ? 1 : 0, 0, operator);
   if (wanted.includes('*')) {
     const parts = wanted.split('*');
     return (value) => matchesWildcard(value, parts);
   }
-  return quantity ? (value) => value === wanted || numeric(value) : (value) => value === wanted;
+  return (value) => value === wanted;
+}
+
+/** A comparison with a number: reads values that measure the same, and tells whether their number passes. */
+interface NumberTest {
+  read: (text: string) => Quantity | undefined;
+  passes: (value: number) => boolean;
+}
+
+function numberTestOf(field: string, operator: Operator, wanted: string): NumberTest | undefined {
+  const quantity = field === 'level' ? undefined : quantityOf(wanted);
+  if (!quantity) return undefined;
+  const unit = unitOfField(field);
+  return {
+    read: (text) => {
+      let found = quantityOf(text);
+      if (found?.dimension === 'number' && quantity.dimension !== 'number') found = quantityOf(text + unit);
+      return found?.dimension === quantity.dimension ? found : undefined;
+    },
+    passes: (value) => compare(value, quantity.value, operator),
+  };
 }
 
 /** True when the parts stand in the value in order, the first at its start and the last at its end. */
@@ -196,14 +216,20 @@ function matchesWildcard(value: string, parts: readonly string[]): boolean {
   return true;
 }
 
+/** What is known of a test besides its answer, so that values need not be spelled out for it. */
+interface KnownOfTest {
+  /** The one value that passes, where there is only one. */
+  wanted?: string | undefined;
+  number?: NumberTest | undefined;
+}
+
 /** Rows whose value of a field passes a test: the line's own value, else what the sender declared. */
 async function fieldRows(
   view: SegmentView,
   field: string,
   test: (value: string) => boolean,
   slots?: SlotPlaces,
-  /** The one value that passes, where there is only one. */
-  only?: string,
+  known: KnownOfTest = {},
 ): Promise<Selection> {
   if (slotOfField(field) !== undefined) {
     const found = await rowValues(view, { field }, slots);
@@ -231,11 +257,12 @@ async function fieldRows(
     return value !== undefined && test(value);
   });
   const isDeclared = contexts.some((context) => context.attributes[field] !== undefined);
-  if (only !== undefined && !isDeclared && !(await view.fieldMayHold(field, only.toLowerCase())))
+  const { wanted } = known;
+  if (wanted !== undefined && !isDeclared && !(await view.fieldMayHold(field, wanted.toLowerCase())))
     return false;
   const own = await view.field(field);
   if (!own) return byCode(declared, () => view.contexts());
-  const rows = testField(view, own, test, only);
+  const rows = testField(view, own, test, known);
   // Where nothing passes, nothing more of the segment is read.
   if (!declared.includes(true) && !rows.includes(1)) return false;
   if (!declared.includes(true)) return rows;
@@ -247,22 +274,26 @@ async function fieldRows(
 
 function testField(
   view: SegmentView,
-  values: FieldValues,
+  { rows: index, column }: FieldValues,
   test: (value: string) => boolean,
-  only?: string,
+  { wanted, number }: KnownOfTest,
 ): Uint8Array {
-  const { rows: index, column } = values;
   const rows = new Uint8Array(view.count);
-  if (only !== undefined && column.hex) {
-    const found = column.hex.find(only);
-    for (let row = 0; row < rows.length; row++) if (index[row]! >= 0) rows[row] = found[index[row]!]!;
+  const mark = (passes: (at: number) => boolean): Uint8Array => {
+    for (let row = 0; row < rows.length; row++) if (index[row]! >= 0 && passes(index[row]!)) rows[row] = 1;
     return rows;
+  };
+  const { hex, scaled, dictionary } = column;
+  if (wanted !== undefined && hex) {
+    const found = hex.find(wanted);
+    return mark((at) => found[at] === 1);
   }
-  const { dictionary } = column;
+  if (number && scaled?.prefix === '') {
+    // All have one unit: none is written out, and one tells what they measure.
+    const one = number.read(`1${scaled.suffix}`);
+    const scale = 10 ** scaled.decimals;
+    return one ? mark((at) => number.passes((scaled.numbers[at]! / scale) * one.value)) : rows;
+  }
   const hits = dictionary?.values.map(test);
-  for (let row = 0; row < rows.length; row++) {
-    const at = index[row]!;
-    if (at >= 0 && (hits ? hits[dictionary!.codes[at]!] : test(column.get(at)))) rows[row] = 1;
-  }
-  return rows;
+  return mark(hits ? (at) => hits[dictionary!.codes[at]!]! : (at) => test(column.get(at)));
 }

@@ -46,6 +46,8 @@ export interface ValueColumn {
     width: number;
     prefix: string;
     suffix: string;
+    /** A number as it stood in its line. */
+    spell: (number: number) => string;
   };
   /** All values one behind another with their ends, for searching text in one go. */
   readonly joined?: { text: string; ends: Uint32Array; /** The text in lower case. */ lower: () => string };
@@ -108,10 +110,11 @@ export function decodeValues(bytes: Uint8Array, services?: Uint8Array | Uint16Ar
       const decimals = input.u8();
       const width = input.u8();
       const numbers = narrowed(readIntegers(input, length));
+      const spell = (number: number): string => prefix + numberText(number, decimals, width) + suffix;
       return {
         length,
-        get: (index) => prefix + numberText(numbers[index]!, decimals, width) + suffix,
-        scaled: { numbers, decimals, width, prefix, suffix },
+        get: (index) => spell(numbers[index]!),
+        scaled: { numbers, decimals, width, prefix, suffix, spell },
         bytes: numbers.byteLength,
       };
     }
