@@ -7,7 +7,7 @@ import { useAsked, usePatternDetail, useSummary } from '../api/queries.js';
 import { Chart } from '../charts/Chart.js';
 import { seriesOf } from '../charts/options.js';
 import { useViewState } from '../context/view-state.js';
-import { fullCount, percent, plural } from '../format/numbers.js';
+import { fullCount, percent } from '../format/numbers.js';
 import { clockTime, dayTime } from '../format/times.js';
 import { distinctText, fieldFinding } from '../logs/fields.js';
 import { LineText } from '../logs/LineText.js';
