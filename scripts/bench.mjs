@@ -6,19 +6,26 @@
 //   whether the episodes are found, by the tool that has to find each.
 // npm run bench -- families DRAWS SEED: whether contrast names what a single family of features tells.
 // npm run bench -- analysis SERIES REQUESTS FEATURES ROUNDS: how long looking through series and contrast take.
+// npm run bench -- requests REQUESTS ROUNDS: how long Requests takes with very many in the window.
 // npm run bench -- page URL ROUNDS WINDOW: how the page behaves in the browser, on a demo that runs already.
 // npm run bench -- grouping DRAWS TEMPLATES LINES SEED [verbose]: how rightly lines are grouped into patterns.
 import { prepare, run } from './setup.mjs';
 
 const [what = 'intake', ...rest] = process.argv.slice(2);
-if (
-  !['intake', 'engine', 'surprise', 'episodes', 'grouping', 'kill', 'families', 'analysis', 'page'].includes(
-    what,
-  )
-) {
-  console.error(
-    `There is no bench "${what}"; there are intake, engine, surprise, episodes, families, analysis, page, grouping and kill.`,
-  );
+const BENCHES = [
+  'intake',
+  'engine',
+  'surprise',
+  'episodes',
+  'families',
+  'analysis',
+  'requests',
+  'page',
+  'grouping',
+  'kill',
+];
+if (!BENCHES.includes(what)) {
+  console.error(`There is no bench "${what}"; there are ${BENCHES.join(', ')}.`);
   process.exit(1);
 }
 prepare();

@@ -416,8 +416,11 @@ export interface IntakeAnswer {
 export interface DatasetSummary {
   id: string;
   name: string;
+  /** Lines that are held. */
   records: number;
-  /** Time of the first and the last record, shown or not; absent when it is empty. */
+  /** Spans of requests. */
+  spans: number;
+  /** Time of the first and the last line or span, shown or not; without those, of what was measured; absent when it is empty. */
   window?: WindowBody;
   /** Windows and scope that it was kept for, as parameters of a view; empty where none came with it. */
   view: string;

@@ -6,6 +6,7 @@ import type { Request, Response } from 'express';
 import { type Asker, operatorsOnly, WhoAsks } from '../access/asker.js';
 import { badRequest, Problem } from '../problems/problem.js';
 import { windowBody, windowOf } from '../query/moments.js';
+import { SeriesService } from '../series/series.service.js';
 import { type Dataset, isLive, RecordStore } from '../store/record-store.js';
 import { shownUntil } from '../store/replay.js';
 import { BundleOpener } from './bundle-opener.js';
@@ -23,15 +24,14 @@ export class DatasetsController {
     private readonly store: RecordStore,
     private readonly opener: BundleOpener,
     private readonly writer: BundleWriter,
+    private readonly series: SeriesService,
   ) {}
 
   @Get()
   @ApiOperation({ summary: 'Data sets and the time they cover' })
-  list(): DatasetSummary[] {
-    return this.store
-      .all()
-      .filter(({ signal }) => signal === 'logs')
-      .map((dataset) => this.bodyOf(dataset));
+  list(): Promise<DatasetSummary[]> {
+    const kept = this.store.all().filter(({ signal }) => signal === 'logs');
+    return Promise.all(kept.map((dataset) => this.bodyOf(dataset)));
   }
 
   @Post()
@@ -145,15 +145,17 @@ export class DatasetsController {
     return dataset;
   }
 
-  private bodyOf(dataset: Dataset): DatasetSummary {
-    const held = this.store.held(dataset);
+  private async bodyOf(dataset: Dataset): Promise<DatasetSummary> {
+    const held = this.store.held(dataset) ?? (await this.series.held(dataset));
+    const spans = await this.store.spansOf(dataset);
     const { replay } = dataset;
     const end = held ? held.to + 1 : 0;
     const position = Math.min(shownUntil(dataset), end);
     return {
       id: dataset.key,
       name: dataset.name,
-      records: dataset.segments.reduce((sum, { count }) => sum + count, 0),
+      records: recordsOf(dataset),
+      spans: recordsOf(spans),
       live: isLive(dataset),
       view: dataset.view,
       ready: dataset.ready,
@@ -169,3 +171,5 @@ export class DatasetsController {
     };
   }
 }
+
+const recordsOf = ({ segments }: Dataset): number => segments.reduce((sum, { count }) => sum + count, 0);

@@ -246,3 +246,34 @@ describe('measurements', () => {
     await again.end();
   });
 });
+
+describe('what was only measured, and what are only spans', () => {
+  let app: TestApp;
+  beforeAll(async () => {
+    app = await TestApp.start();
+  });
+  afterAll(() => app.end());
+
+  it('is there, though no line is', async () => {
+    const live = async (): Promise<DatasetSummary> =>
+      (await app.get<DatasetSummary[]>('/api/v1/datasets')).body.find((one) => one.live)!;
+    expect(await live()).toMatchObject({ records: 0, spans: 0 });
+    expect((await live()).window).toBeUndefined();
+    await app.post('/v1/metrics', counterOf([1, 2]));
+    expect((await live()).window!.from).toBe('2026-03-02T18:00:00.000000Z');
+    expect((await live()).window!.to).toContain('2026-03-02T18:00:10.000');
+    await app.app.get(SeriesService).sealed();
+    expect((await live()).window!.to).toContain('2026-03-02T18:00:10.000');
+    const span = {
+      traceId: 'e'.repeat(32),
+      spanId: 'f'.repeat(16),
+      name: 'fly',
+      startTimeUnixNano: nanos(5),
+      endTimeUnixNano: nanos(6),
+    };
+    const resourceSpans = [{ resource: resource('gull'), scopeSpans: [{ spans: [span] }] }];
+    await app.post('/v1/traces', { resourceSpans });
+    expect(await live()).toMatchObject({ records: 0, spans: 1 });
+    expect((await live()).window!.from).toBe('2026-03-02T18:00:05.000000Z');
+  });
+});

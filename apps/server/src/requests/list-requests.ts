@@ -22,29 +22,64 @@ export async function listRequests(
   question: ListQuestion,
 ): Promise<Omit<RequestsSearchAnswer, 'missing'>> {
   const { window, baseline } = subject;
-  const ofOperation = ({ service, name }: Request): boolean =>
-    (question.service === undefined || service === question.service) &&
-    (question.operation === undefined || name === question.operation);
   const inFocus = await data.requests(subject, window);
-  const inBaseline = baseline ? await data.requests(subject, baseline) : [];
-  const focus = inFocus.filter(ofOperation);
-  const before = inBaseline.filter(ofOperation);
-  const slow = slowLimits(before.length > 0 ? [...before, ...focus] : focus);
+  const inBaseline = baseline ? await data.requests(subject, baseline) : NONE;
+  const { focus, slow, figures } = figuresOf(inFocus, inBaseline, subject, question);
   const chosen = focus.filter((request) => isListed(request, question, slow));
   const page = pageOf(chosen, question.order, question.offset, question.limit);
-  const steps = stripsOf(focus, window, question.steps);
   const { slower, faster } = question;
   const weights = (those: (request: Request) => boolean) =>
     counted(focus.filter(those).map(({ weight }) => weight));
   return {
     requests: await Promise.all(page.map((request) => requestBody(data, subject, request, slow))),
     matched: chosen.length,
+    ...figures,
+    ...((slower !== undefined || faster !== undefined) && {
+      cohorts: {
+        slower: weights(({ seconds }) => seconds > (slower ?? Infinity)),
+        faster: weights(({ seconds }) => seconds < (faster ?? 0)),
+      },
+    }),
+  };
+}
+
+const NONE: readonly Request[] = [];
+
+type Figures = Pick<RequestsSearchAnswer, 'focus' | 'baseline' | 'strips' | 'operations' | 'statuses'>;
+
+/** What is told of the requests of two windows, whichever of them are listed. */
+interface Told {
+  focus: readonly Request[];
+  slow: SlowLimits;
+  figures: Figures;
+}
+
+/** What was told last of the requests of a focus: another page, order or preset asks for the same. */
+const kept = new WeakMap<readonly Request[], { key: string; before: readonly Request[]; told: Told }>();
+
+function figuresOf(
+  inFocus: readonly Request[],
+  inBaseline: readonly Request[],
+  { window, baseline }: Subject,
+  { service, operation, steps }: ListQuestion,
+): Told {
+  const key = JSON.stringify([window, service, operation, steps]);
+  const known = kept.get(inFocus);
+  if (known?.key === key && known.before === inBaseline) return known.told;
+  const isWhole = service === undefined && operation === undefined;
+  const ofOperation = (request: Request): boolean =>
+    (service === undefined || request.service === service) &&
+    (operation === undefined || request.name === operation);
+  const focus = isWhole ? inFocus : inFocus.filter(ofOperation);
+  const before = isWhole ? inBaseline : inBaseline.filter(ofOperation);
+  const slow = slowLimits(before.length > 0 ? [...before, ...focus] : focus);
+  const figures: Figures = {
     focus: tallyOf(focus, slow),
     ...(baseline && { baseline: tallyOf(before, slow) }),
     strips: {
       from: momentText(window.from),
-      step: (window.to - window.from) / question.steps / 1e6,
-      focus: steps,
+      step: (window.to - window.from) / steps / 1e6,
+      focus: stripsOf(focus, window, steps),
     },
     operations: operationsOf(inFocus, inBaseline).map(
       ({ name, excess: _, focus: own, baseline: other, ...row }) => ({
@@ -55,13 +90,10 @@ export async function listRequests(
       }),
     ),
     statuses: statusesOf(focus, before),
-    ...((slower !== undefined || faster !== undefined) && {
-      cohorts: {
-        slower: weights(({ seconds }) => seconds > (slower ?? Infinity)),
-        faster: weights(({ seconds }) => seconds < (faster ?? 0)),
-      },
-    }),
   };
+  const told = { focus, slow, figures };
+  kept.set(inFocus, { key, before: inBaseline, told });
+  return told;
 }
 
 function isListed(

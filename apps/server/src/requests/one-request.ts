@@ -22,7 +22,7 @@ import type { RequestData } from './request-data.js';
 /** Spans of one request that are sent, at most. */
 const MOST_SPANS = 5000;
 /** Requests around one that tell what is usual, and how far around, microseconds. */
-const AROUND = { requests: 400, micros: 3_600_000_000 };
+const AROUND = { requests: 400, micros: [60_000_000, 600_000_000, 3_600_000_000] };
 
 /** One request in full, but for its lines; null where no span of it is seen. */
 export async function oneRequest(
@@ -144,15 +144,22 @@ async function find(data: RequestData, subject: Subject, trace: string): Promise
   const at = await data.momentOf(subject, trace);
   if (at === undefined) return undefined;
   const unscoped: Subject = { ...subject, scope: { kind: 'all' } };
-  const window = { from: at - AROUND.micros, to: at + AROUND.micros };
   const tree = (await data.trees(unscoped, { from: at, to: at + 1 }, new Set([trace]))).get(trace);
-  const all = await data.requests(unscoped, window);
-  const request = all.find((one) => one.trace === trace);
-  if (!tree || !request) return undefined;
-  const distance = (one: Request): number => Math.abs(one.at - request.at);
-  const requests = all
-    .filter(({ service, name }) => service === request.service && name === request.name)
-    .sort((a, b) => distance(a) - distance(b))
+  if (!tree) return undefined;
+  let request: Request | undefined;
+  let requests: Request[] = [];
+  // The nearest are looked for close by first: where requests are many, an hour of them is a long way to go.
+  for (const micros of AROUND.micros) {
+    const all = await data.requests(unscoped, { from: at - micros, to: at + micros });
+    const own = (request = all.find((one) => one.trace === trace));
+    if (!own) return undefined;
+    requests = all.filter(({ service, name }) => service === own.service && name === own.name);
+    if (requests.length >= AROUND.requests) break;
+  }
+  if (!request) return undefined;
+  const { at: began } = request;
+  requests = requests
+    .sort((a, b) => Math.abs(a.at - began) - Math.abs(b.at - began))
     .slice(0, AROUND.requests);
   const moments = requests.map((one) => one.at);
   return {

@@ -11,8 +11,9 @@ import {
   retriedOf,
   timeLeft,
 } from '@flail/core/impact';
-import type { Window } from '@flail/core';
+import type { SegmentView, Window } from '@flail/core';
 import {
+  ByOperation,
   operationsOf,
   type Request,
   slowLimits,
@@ -45,7 +46,7 @@ export async function overview(
   const { window, baseline } = subject;
   const past = { from: window.to - PAST, to: window.to };
   const all = await data.requests(subject, past);
-  const focus = all.filter(({ at }) => at >= window.from);
+  const focus = all.slice(firstSince(all, window.from));
   const before = baseline ? await data.requests(subject, baseline) : [];
   const slow = slowLimits(before.length > 0 ? [...before, ...focus] : focus);
   const held = { from: Math.max(past.from, all[0]?.at ?? window.from), to: window.to };
@@ -67,7 +68,7 @@ export async function overview(
     hours: hoursOf(all, window.to, 24).map(({ from, ...hour }) => ({ from: momentText(from), ...hour })),
     ...(failing && { failing }),
     retried: await retries(data, subject, focus),
-    objectives: objectives.map((objective) => stateOf(objective, all, window.to)),
+    objectives: statesOf(objectives, all, window.to),
     entities: entitiesOf(
       await data.trees(subject, window, new Set(focus.slice(-MOST).map(({ trace }) => trace))),
     ),
@@ -127,41 +128,78 @@ export function figureBody(name: string, unit: string, figure: Figure): FigureBo
   };
 }
 
-function stateOf(
-  objective: ObjectiveState['objective'],
+/** Place of the first request that began at a moment or later; requests are in the order of time. */
+function firstSince(requests: readonly Request[], moment: number): number {
+  let [low, high] = [0, requests.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (requests[middle]!.at < moment) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+/** How objectives stand. Requests are looked through once, and those of an operation are added up together. */
+function statesOf(
+  objectives: readonly ObjectiveState['objective'][],
   all: readonly Request[],
   until: number,
-): ObjectiveState {
-  const { service, operation, target, days } = objective;
-  const own = all.filter(
-    (request) =>
-      (service === undefined || request.service === service) &&
-      (operation === undefined || request.name === operation),
-  );
-  const within = (length: number): { length: number; all: number; failed: number } => {
-    const sum = { length, all: 0, failed: 0 };
-    for (const { at, weight, outcome } of own) {
-      if (at < until - length * SECOND) continue;
-      sum.all += weight;
-      if (outcome === 'failed') sum.failed += weight;
+): ObjectiveState[] {
+  const lengths = [...BURNS, ...objectives.map(({ days }) => days * 86_400)];
+  const starts = lengths.map((length) => firstSince(all, until - length * SECOND));
+  /** Requests and failures of each operation from each start to the end. */
+  const sums = new ByOperation<{ service: string; name: string; all: number[]; failed: number[] }>();
+  // From one start to the next everything counts for the same lengths.
+  const marks = [...new Set(starts)].sort((a, b) => a - b);
+  marks.forEach((mark, at) => {
+    const counting = lengths.flatMap((_, length) => (starts[length]! <= mark ? [length] : []));
+    for (let place = mark; place < (marks[at + 1] ?? all.length); place++) {
+      const { service, name, weight, outcome } = all[place]!;
+      const sum = sums.of(all[place]!, () => ({
+        service,
+        name,
+        all: lengths.map(() => 0),
+        failed: lengths.map(() => 0),
+      }));
+      for (const length of counting) {
+        sum.all[length]! += weight;
+        if (outcome === 'failed') sum.failed[length]! += weight;
+      }
     }
-    return sum;
-  };
-  const promise = { target, period: days * 86_400 };
-  const burns = burnOf(promise, BURNS.map(within));
-  const left = budgetLeft(promise, within(promise.period));
-  const lasts = timeLeft(promise, left, burns[1]!);
-  return {
-    objective,
-    burns: burns.map(({ length, all: requests, failed, rate }) => ({
-      seconds: length,
-      all: requests,
-      failed,
-      rate,
-    })),
-    left: Math.max(left, -1e6),
-    ...(Number.isFinite(lasts) && { lasts }),
-  };
+  });
+  return objectives.map((objective, number) => {
+    const { service, operation, target, days } = objective;
+    const own = sums
+      .values()
+      .filter(
+        (sum) =>
+          (service === undefined || sum.service === service) &&
+          (operation === undefined || sum.name === operation),
+      );
+    const within = (at: number): { length: number; all: number; failed: number } => ({
+      length: lengths[at]!,
+      all: own.reduce((sum, one) => sum + one.all[at]!, 0),
+      failed: own.reduce((sum, one) => sum + one.failed[at]!, 0),
+    });
+    const promise = { target, period: days * 86_400 };
+    const burns = burnOf(
+      promise,
+      BURNS.map((_, at) => within(at)),
+    );
+    const left = budgetLeft(promise, within(BURNS.length + number));
+    const lasts = timeLeft(promise, left, burns[1]!);
+    return {
+      objective,
+      burns: burns.map(({ length, all: requests, failed, rate }) => ({
+        seconds: length,
+        all: requests,
+        failed,
+        rate,
+      })),
+      left: Math.max(left, -1e6),
+      ...(Number.isFinite(lasts) && { lasts }),
+    };
+  });
 }
 
 async function retries(
@@ -172,21 +210,43 @@ async function retries(
   const sampled = focus.some(({ weight }) => weight > 1);
   if (!focus.some(({ outcome }) => outcome === 'failed'))
     return { failed: 0, again: 0, recovered: 0, sampled };
-  const keyed: (Request & { key: string })[] = [];
-  const segments = [...new Set(focus.map(({ segment }) => Number(segment)))];
-  for (const view of await data.views({ ...spans, segments }, { from: -Infinity, to: Infinity })) {
-    const clients = await Promise.all(CLIENTS.map((name) => view.field(name)));
-    for (const request of focus) {
-      if (request.segment !== view.key) continue;
-      const named = clients.flatMap((field) => {
-        const at = field?.rows[request.row] ?? -1;
-        return field && at >= 0 ? [field.column.get(at)] : [];
-      });
-      const key = named.length === 0 ? '' : [request.service, request.name, ...named].join('\n');
-      keyed.push({ ...request, key });
-    }
+  const bySegment = new Map<string, Request[]>();
+  for (const request of focus) {
+    const own = bySegment.get(request.segment);
+    if (own) own.push(request);
+    else bySegment.set(request.segment, [request]);
   }
-  return { ...retriedOf(keyed.sort((a, b) => a.at - b.at)), sampled };
+  const segments = [...bySegment.keys()].map(Number);
+  const views = await data.views({ ...spans, segments }, { from: -Infinity, to: Infinity });
+  const readers = new Map(
+    await Promise.all(views.map(async (view) => [view.key, await clientReader(view)] as const)),
+  );
+  const keyOf = (request: Request): string => {
+    const client = readers.get(request.segment)?.(request.row) ?? '';
+    return client === '' ? '' : `${request.service}\n${request.name}\n${client}`;
+  };
+  // Only what has the key of a failing request can be another try of it.
+  const failing = new Set(focus.filter(({ outcome }) => outcome === 'failed').map(keyOf));
+  failing.delete('');
+  const keyed: (Request & { key: string })[] = [];
+  for (const request of focus) {
+    const key = keyOf(request);
+    if (failing.has(key)) keyed.push({ ...request, key });
+  }
+  return { ...retriedOf(keyed), sampled };
+}
+
+/** Reads who asked, as far as a first span says so; empty where it does not. */
+async function clientReader(view: SegmentView): Promise<(row: number) => string> {
+  const fields = (await Promise.all(CLIENTS.map((name) => view.field(name)))).filter(
+    (field) => field !== undefined,
+  );
+  return (row) => {
+    let client = '';
+    for (const { rows, column } of fields)
+      if (rows[row]! >= 0) client += `${client === '' ? '' : '\n'}${column.get(rows[row]!)}`;
+    return client;
+  };
 }
 
 function entitiesOf(trees: ReadonlyMap<string, TraceTree<Span>>): EntityHealth[] {

@@ -32,7 +32,7 @@ import type { Body, Subject } from './analysis-tasks.js';
 
 /** Segments whose requests are kept in memory; they do not change. */
 const ENTRIES_KEPT = 128;
-const WINDOWS_KEPT = 6;
+const WINDOWS_KEPT = 12;
 
 /** Reads the requests that a question is about. Lives in one thread, so that what it keeps is kept once. */
 export class RequestData {
@@ -46,15 +46,33 @@ export class RequestData {
 
   /** Requests that begin in a window and are in the scope, in the order of time. */
   async requests(subject: Subject, window: Window): Promise<readonly Request[]> {
-    const all = await this.allRequests(subject, window);
+    const { scope, visible, until, spans, logs } = subject;
+    const reach = around(window);
+    const views = await this.views(spans, reach);
+    const keyOf = (views: readonly SegmentView[]): string => views.map((view) => view.key).join(' ');
+    const key = JSON.stringify([window, visible, until, keyOf(views)]);
+    if (scope.kind === 'all') return this.allRequests(key, views, subject, window);
+    // How patterns group may change; without them the same scope means the same requests.
+    const scopeKey =
+      logs.patterns.size === 0 && !logs.slots
+        ? JSON.stringify([key, scope, keyOf(await this.views(logs, reach))])
+        : undefined;
+    const kept = scopeKey === undefined ? undefined : this.found.get(scopeKey);
+    if (kept) return kept;
+    const damaged = this.broken.length;
+    const all = await this.allRequests(key, views, subject, window);
     const within = await this.within(subject, window);
-    return within === ALL_TRACES ? all : all.filter(({ trace }) => isWithin(within, trace));
+    const found = within === ALL_TRACES ? all : all.filter(({ trace }) => isWithin(within, trace));
+    if (scopeKey !== undefined && this.broken.length === damaged) this.found.set(scopeKey, found);
+    return found;
   }
 
-  private async allRequests(subject: Subject, window: Window): Promise<readonly Request[]> {
-    const views = await this.views(subject.spans, around(window));
-    const { visible, until } = subject;
-    const key = JSON.stringify([window, visible, until, views.map((view) => view.key)]);
+  private async allRequests(
+    key: string,
+    views: readonly SegmentView[],
+    subject: Subject,
+    window: Window,
+  ): Promise<readonly Request[]> {
     const kept = this.found.get(key);
     if (kept) return kept;
     const entries = await Promise.all(views.map((view) => this.entriesIn(view, subject)));

@@ -1,3 +1,4 @@
+import type { Window } from '@flail/core';
 import { decodePoints, type SeriesIdentity, seriesKey } from '@flail/core/series';
 import {
   type BeforeApplicationShutdown,
@@ -90,6 +91,21 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
   /** All series of a data set. */
   of({ id }: Dataset): Series[] {
     return [...this.byId.values()].filter(({ datasetId }) => datasetId === id);
+  }
+
+  /** The time of the first and the last point of a data set. */
+  async held(dataset: Dataset): Promise<Window | undefined> {
+    const own = this.of(dataset);
+    if (own.length === 0) return undefined;
+    const [chunks] = await this.database.query<{ first: number | null; last: number | null }>(
+      `SELECT MIN(from_micros) AS first, MAX(to_micros) AS last FROM series_chunks
+       WHERE series_id IN (SELECT id FROM series WHERE dataset_id = ?)`,
+      { type: QueryTypes.SELECT, replacements: [dataset.id] },
+    );
+    let [from, to] = [chunks?.first ?? Infinity, chunks?.last ?? -Infinity];
+    for (const { fresh } of own)
+      for (const points of fresh) [from, to] = [Math.min(from, points.from), Math.max(to, points.to)];
+    return from > to ? undefined : { from, to };
   }
 
   /** Points that are in no chunk yet, as they came; reading them is the lanes' work. */

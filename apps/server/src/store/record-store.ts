@@ -216,10 +216,12 @@ export class RecordStore implements OnModuleInit {
 
   /** Time of the first and the last record held, microseconds since 1970; undefined when there is none. */
   held(dataset: Dataset): Window | undefined {
-    if (dataset.segments.length === 0) return undefined;
+    const spans = this.datasets.get(dataset.key + SPANS);
+    const segments = spans ? [...dataset.segments, ...spans.segments] : dataset.segments;
+    if (segments.length === 0) return undefined;
     return {
-      from: dataset.segments.reduce((least, { from }) => Math.min(least, from), Infinity),
-      to: dataset.segments.reduce((most, { to }) => Math.max(most, to), -Infinity),
+      from: segments.reduce((least, { from }) => Math.min(least, from), Infinity),
+      to: segments.reduce((most, { to }) => Math.max(most, to), -Infinity),
     };
   }
 

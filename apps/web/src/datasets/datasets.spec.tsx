@@ -13,6 +13,7 @@ const live: DatasetSummary = {
   id: 'live',
   name: 'Live',
   records: 5000,
+  spans: 0,
   view: '',
   live: true,
   ready: true,
@@ -23,6 +24,7 @@ const night: DatasetSummary = {
   id: 'night-3',
   name: 'Harbour night',
   records: 70,
+  spans: 0,
   live: false,
   view: 'scope=x&order=rare',
 };

@@ -13,12 +13,12 @@ import {
   useViewState,
 } from '../context/view-state.js';
 import { DatasetMenu } from '../datasets/DatasetMenu.js';
-import { shortCount } from '../format/numbers.js';
 import { BringIn } from '../intake/BringIn.js';
 import { PinTray } from '../pins/PinTray.js';
 import { ScopeLine } from '../scope/ScopeLine.js';
 import { Guarded } from '../states/Guarded.js';
 import { Timeband } from '../timeband/Timeband.js';
+import { heldText } from './held.js';
 import { useKeys } from './keys.js';
 import { AskPanel, fetchViews, GoAnywhere } from './lazy-views.js';
 import { Start } from './Start.js';
@@ -114,7 +114,7 @@ export function Frame() {
   useHotkeys(settled || going ? [] : [['mod+K', () => setGoing(true)]], [], true);
 
   const carriedFrom = (location.state ?? {}) as { carried?: string; back?: string };
-  const empty = held.data?.records === 0;
+  const empty = held.data !== undefined && !held.data.span;
 
   return (
     <BringIn opened={bringing} onOpen={() => setBringing(true)} onClose={() => setBringing(false)}>
@@ -157,7 +157,7 @@ export function Frame() {
             <button type="button" className={classes.bring} onClick={() => setBringing(true)}>
               <IconFileImport size={16} /> Bring in files
             </button>
-            <p className={classes.held}>{held.data ? `${shortCount(held.data.records)} records held` : ''}</p>
+            <p className={classes.held}>{heldText(held.data?.dataset)}</p>
             <div className={classes.tools}>
               <SchemeSwitch />
               <Tooltip label="Keys">

@@ -17,7 +17,7 @@ export function Start({ onBringIn }: { onBringIn: () => void }) {
   const rate = useGrowth(held?.records);
   const excess = useExcess(state.dataset, held?.records ?? 0);
   if (!held) return null;
-  if (held.records === 0) {
+  if (!held.span) {
     return (
       <div className={classes.start}>
         <p>

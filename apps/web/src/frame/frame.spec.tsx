@@ -1,6 +1,7 @@
 import { fireEvent, screen } from '@testing-library/react';
 import { useState } from 'react';
 import { renderAt } from '../testing/render.js';
+import { heldText } from './held.js';
 import { useKeys, useRowKeys } from './keys.js';
 import { excessSentence } from './Start.js';
 
@@ -55,5 +56,16 @@ describe('the sentence of the first page', () => {
     expect(excessSentence({ ...period, goesOn: false })).toMatch(
       /^From Mon 2 Mar \d\d:02, for 40 min, 3\.1% of records were errors/,
     );
+  });
+});
+
+describe('what is held', () => {
+  const dataset = { id: 'live', name: 'Live', live: true, view: '', ready: true, records: 0, spans: 0 };
+
+  it('is told in lines, or in spans where there are only those', () => {
+    expect(heldText(undefined)).toBe('');
+    expect(heldText(dataset)).toBe('0 records held');
+    expect(heldText({ ...dataset, records: 1_200_000, spans: 5 })).toBe('1.2M records held');
+    expect(heldText({ ...dataset, spans: 800 })).toBe('800 spans held');
   });
 });

@@ -82,10 +82,13 @@ export async function select(
       return condition.present ? rows : opposite(rows);
     }
     case 'in': {
-      if (condition.literal)
-        return fieldRows(view, condition.field, (value) => condition.values.includes(value), patterns.slots);
-      const tests = condition.values.map((value) => testOf(condition.field, '=', value));
-      return fieldRows(view, condition.field, (value) => tests.some((test) => test(value)), patterns.slots);
+      const { field, values } = condition;
+      if (condition.literal) {
+        const wanted = values.length === 1 ? values[0] : undefined;
+        return fieldRows(view, field, (value) => values.includes(value), patterns.slots, { wanted });
+      }
+      const tests = values.map((value) => testOf(field, '=', value));
+      return fieldRows(view, field, (value) => tests.some((test) => test(value)), patterns.slots);
     }
     case 'compare': {
       const { field, operator, value } = condition;

@@ -38,9 +38,10 @@ export interface Request {
 
 /** The spans of a segment with which requests may begin, and what broke. It does not change: keep it. */
 export interface SegmentEntries {
-  requests: (Omit<Request, 'outcome'> & { failed: boolean })[];
+  /** In the order of time, with the outcome as far as the segment tells it. */
+  requests: Request[];
   /** Traces of spans that failed below the first. */
-  broken: string[];
+  broken: Set<string>;
 }
 
 const READING = new Set(['GET', 'HEAD', 'OPTIONS', 'TRACE', 'QUERY']);
@@ -65,7 +66,7 @@ export async function entriesOf(view: SegmentView, visible: Rows = true): Promis
       fieldReader(view, 'http.request.method'),
     ] as const);
   const names = await nameReader(view);
-  const entries: SegmentEntries = { requests: [], broken: [] };
+  const entries: SegmentEntries = { requests: [], broken: new Set() };
   const add = (row: number, first: boolean): void => {
     const seconds = durations?.values[row] ?? 0;
     const how = method(row);
@@ -75,7 +76,7 @@ export async function entriesOf(view: SegmentView, visible: Rows = true): Promis
       row,
       at: times[row]!,
       seconds: Number.isNaN(seconds) ? 0 : seconds,
-      failed: status(row) === 'error',
+      outcome: outcomeOf(status(row) === 'error', Number(http(row)) || 0),
       status: Number(http(row)) || 0,
       service: view.summary.services[services[row]!]!,
       name: names(row),
@@ -85,7 +86,6 @@ export async function entriesOf(view: SegmentView, visible: Rows = true): Promis
     });
   };
   const asked: number[] = [];
-  const parents = new Set<string>();
   for (let row = 0; row < view.count; row++) {
     if (!holds(visible, row)) continue;
     const above = parent(row);
@@ -93,18 +93,50 @@ export async function entriesOf(view: SegmentView, visible: Rows = true): Promis
       add(row, true);
       continue;
     }
-    if (status(row) === 'error') entries.broken.push(trace(row));
+    if (status(row) === 'error') entries.broken.add(trace(row));
     const what = kind(row);
-    if (what === 'server' || what === 'consumer') {
-      asked.push(row);
-      parents.add(above);
-    }
+    if (what === 'server' || what === 'consumer') asked.push(row);
   }
-  // Whose parent is in the segment is no beginning; only of those that are asked for is it looked up.
-  for (let row = 0; row < view.count && parents.size > 0; row++)
-    if (holds(visible, row)) parents.delete(span(row));
-  for (const row of asked) if (parents.has(parent(row))) add(row, false);
+  // Whose parent is in the segment is no beginning.
+  const [spanKey, parentKey] = await keyReaders(view, ['span', 'parent']);
+  const places = new Map<number | string, number>();
+  for (const row of asked) places.set(parentKey(row), -1);
+  for (let row = 0; row < view.count && places.size > 0; row++)
+    if (places.has(spanKey(row)) && holds(visible, row)) places.set(spanKey(row), row);
+  let ids: Set<string> | undefined;
+  /** Where different ids have the same key, all are looked through. */
+  const isThere = (id: string): boolean => {
+    if (!ids) {
+      ids = new Set();
+      for (let row = 0; row < view.count; row++) if (holds(visible, row)) ids.add(span(row));
+    }
+    return ids.has(id);
+  };
+  const before = entries.requests.length;
+  for (const row of asked) {
+    const place = places.get(parentKey(row))!;
+    if (place < 0 || (span(place) !== parent(row) && !isThere(parent(row)))) add(row, false);
+  }
+  if (entries.requests.length > before) entries.requests.sort((a, b) => a.row - b.row);
+  for (const [at, request] of entries.requests.entries())
+    if (entries.broken.has(request.trace)) entries.requests[at] = brokenInside(request);
   return entries;
+}
+
+/** Reads what ids of two fields are compared by: numbers, where both are kept as such, which saves their texts. */
+async function keyReaders(
+  view: SegmentView,
+  names: readonly [string, string],
+): Promise<[one: (row: number) => number | string, other: (row: number) => number | string]> {
+  const fields = await Promise.all(names.map((name) => view.field(name)));
+  const alike = fields.every((field) => field === undefined || field.column.hex !== undefined);
+  const [one, other] = fields.map((field) => {
+    if (!field) return () => '';
+    const { rows, column } = field;
+    const key = (at: number): number | string => (alike ? column.hex!.key(at) : column.get(at));
+    return (row: number) => (rows[row]! < 0 ? '' : key(rows[row]!));
+  });
+  return [one!, other!];
 }
 
 /**
@@ -118,8 +150,7 @@ export function requestsIn(
   window: Window,
   within?: ReadonlySet<string>,
 ): Request[] {
-  const broken = new Set(entries.flatMap((entry) => entry.broken));
-  const found = new Map<string, SegmentEntries['requests'][number]>();
+  const found = new Map<string, Request>();
   for (const { requests } of entries)
     for (const request of requests) {
       if (within && !within.has(request.trace)) continue;
@@ -128,19 +159,28 @@ export function requestsIn(
       if (known && (known.first === request.first ? known.at <= request.at : known.first)) continue;
       found.set(request.trace, request);
     }
+  // What broke in another segment than the one that the request begins in is known only here.
+  for (const { broken } of entries)
+    for (const trace of broken) {
+      const request = found.get(trace);
+      if (request) found.set(trace, brokenInside(request));
+    }
   const inWindow: Request[] = [];
-  for (const { failed, ...request } of found.values()) {
-    if (request.at < window.from || request.at >= window.to) continue;
-    const outcome = outcomeOf(failed, request.status, broken.has(request.trace));
-    inWindow.push({ ...request, outcome });
-  }
+  for (const request of found.values())
+    if (request.at >= window.from && request.at < window.to) inWindow.push(request);
   return inWindow.sort((a, b) => a.at - b.at || (a.trace < b.trace ? -1 : 1));
 }
 
-function outcomeOf(failed: boolean, status: number, brokenInside: boolean): Outcome {
+/** What the first span alone tells of how a request ended. */
+function outcomeOf(failed: boolean, status: number): Outcome {
   if (failed || status >= 500) return 'failed';
-  if (status >= 400) return brokenInside ? 'failed' : 'refused';
-  return brokenInside ? 'hidden' : 'ok';
+  return status >= 400 ? 'refused' : 'ok';
+}
+
+/** A request of which it is known that something broke on its way. */
+function brokenInside(request: Request): Request {
+  if (request.outcome === 'ok') return { ...request, outcome: 'hidden' };
+  return request.outcome === 'refused' ? { ...request, outcome: 'failed' } : request;
 }
 
 /** Traces of the rows of a segment that lie in a window and are selected. */

@@ -71,6 +71,25 @@ describe('requests', () => {
     ]);
   });
 
+  it.each([
+    ['hexadecimal, different in their last digits', (id: string) => `feedbeef0000${id}`, '1'],
+    ['hexadecimal, different in their first digits', (id: string) => `${id}feedbeef0000`, '1'],
+    ['one of them of another kind', (id: string) => `feedbeef0000${id}`, 'z'],
+  ])('begin where no span is the parent, with ids that are %s', async (_, idOf, odd) => {
+    const id = (number: number): string => idOf(number.toString(16).padStart(4, '0'));
+    // Of each three the second is asked by the first, the third by one that is not there.
+    const parents = (at: number) => [{}, { parent: id(at - 1) }, { parent: id(50_000 + at) }][at % 3]!;
+    const lines = Array.from({ length: 90 }, (__, at) =>
+      spanLine(at.toString(16).padStart(4, '0'), '0', at / 100, { span: id(at), ...parents(at) }),
+    );
+    const found = await requestsOfLines([...lines, spanLine('f', '0', 50, { span: odd.repeat(16) })]);
+    expect(found.map(({ at }) => (at - ARRIVAL) / 1e6)).toEqual([
+      ...lines.flatMap((__, at) => (at % 3 === 1 ? [] : [at / 100])),
+      50,
+    ]);
+    expect(found.filter(({ first }) => !first)).toHaveLength(30);
+  });
+
   it('end well, refused, failed, or well with something broken inside', async () => {
     const status = (code: number) => ({ 'http.response.status_code': code });
     const inner = (trace: string, at: number) =>

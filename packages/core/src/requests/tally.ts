@@ -23,24 +23,34 @@ export interface RequestTally {
 }
 
 export function counted(weights: Iterable<number>): Counted {
-  let count = 0;
-  let variance = 0;
-  for (const weight of weights) {
-    count += weight;
-    variance += weight * (weight - 1);
+  const sum = new Weighed();
+  for (const weight of weights) sum.add(weight);
+  return sum.counted();
+}
+
+/** A sum of requests, each of which stands for some. */
+class Weighed {
+  private count = 0;
+  private variance = 0;
+
+  add(weight: number): void {
+    this.count += weight;
+    this.variance += weight * (weight - 1);
   }
-  return { count, within: 1.96 * Math.sqrt(variance) };
+
+  counted(): Counted {
+    return { count: this.count, within: 1.96 * Math.sqrt(this.variance) };
+  }
 }
 
 /** Counts requests by what became of them. */
 export function tallyOf(requests: readonly Request[], slow: SlowLimits): RequestTally {
-  const weights: Record<Outcome | 'all' | 'slow', number[]> = {
-    all: [],
-    slow: [],
-    ok: [],
-    refused: [],
-    failed: [],
-    hidden: [],
+  const [all, slowOnes] = [new Weighed(), new Weighed()];
+  const outcomes: Record<Outcome, Weighed> = {
+    ok: new Weighed(),
+    refused: new Weighed(),
+    failed: new Weighed(),
+    hidden: new Weighed(),
   };
   const access: RequestTally['access'] = {
     read: { all: 0, failed: 0 },
@@ -50,20 +60,20 @@ export function tallyOf(requests: readonly Request[], slow: SlowLimits): Request
   for (const request of requests) {
     const { outcome, weight } = request;
     const how = access[request.access];
-    weights.all.push(weight);
-    weights[outcome].push(weight);
-    if (isSlow(request, slow)) weights.slow.push(weight);
+    all.add(weight);
+    outcomes[outcome].add(weight);
+    if (isSlow(request, slow)) slowOnes.add(weight);
     how.all += weight;
     if (outcome === 'failed') how.failed += weight;
   }
   return {
     kept: requests.length,
-    all: counted(weights.all),
-    outcomes: Object.fromEntries(OUTCOMES.map((outcome) => [outcome, counted(weights[outcome])])) as Record<
+    all: all.counted(),
+    outcomes: Object.fromEntries(OUTCOMES.map((outcome) => [outcome, outcomes[outcome].counted()])) as Record<
       Outcome,
       Counted
     >,
-    slow: counted(weights.slow),
+    slow: slowOnes.counted(),
     access,
   };
 }
@@ -102,11 +112,12 @@ export function quantiles(
 ): number[] {
   const packed = new Float64Array(requests.length);
   let whole = 0;
-  requests.forEach(({ seconds, weight }, at) => {
+  for (let at = 0; at < packed.length; at++) {
+    const { seconds, weight } = requests[at]!;
     const times = Math.min(WEIGHTS - 1, Math.round(weight));
     packed[at] = Math.round(seconds * 1e6) * WEIGHTS + times;
     whole += times;
-  });
+  }
   packed.sort();
   const found = new Array<number>(shares.length).fill(NaN);
   let reached = 0;

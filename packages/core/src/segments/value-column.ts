@@ -57,6 +57,8 @@ export interface ValueColumn {
     mark: (phrase: string, marks: Uint8Array) => void;
     /** Which values are exactly this one: 1 for each. */
     find: (value: string) => Uint8Array;
+    /** The last digits of a value as a number: equal where values are, and hardly ever where they are not. */
+    key: (index: number) => number;
   };
   /** Approximate size in memory. */
   readonly bytes: number;
@@ -127,6 +129,7 @@ export function decodeValues(bytes: Uint8Array, services?: Uint8Array | Uint16Ar
         hex: {
           mark: (phrase, marks) => markHex(packed, digits, own, dashes, phrase, marks),
           find: (value) => findHex(packed, digits / 2, dashes, value, length),
+          key: (index) => hexKey(packed, (index * digits) / 2, digits / 2),
         },
         length,
         get: (index) => hexText(packed, (index * digits) / 2, digits / 2, dashes),
@@ -157,6 +160,15 @@ export function decodeValues(bytes: Uint8Array, services?: Uint8Array | Uint16Ar
 }
 
 const HEX_PAIRS = Array.from({ length: 256 }, (_, value) => value.toString(16).padStart(2, '0'));
+
+/** Bytes that fit into a whole number of 53 bits. */
+const KEY_BYTES = 6;
+
+function hexKey(packed: Uint8Array, from: number, bytes: number): number {
+  let key = 0;
+  for (let at = from + Math.max(0, bytes - KEY_BYTES); at < from + bytes; at++) key = key * 256 + packed[at]!;
+  return key;
+}
 
 function hexText(packed: Uint8Array, from: number, pairs: number, dashes: readonly number[]): string {
   let text = '';
