@@ -66,6 +66,7 @@ import { QuestionsService } from './questions/questions.service.js';
 import { VocabularyService } from './questions/vocabulary.service.js';
 import { SummaryService } from './query/summary.service.js';
 import { AnalysisPool } from './requests/analysis-pool.js';
+import { ReadAheadService } from './requests/read-ahead.service.js';
 import { RequestsController } from './requests/requests.controller.js';
 import { RequestsService } from './requests/requests.service.js';
 import { CohortsController } from './saved/cohorts.controller.js';
@@ -162,6 +163,7 @@ export class AppModule {
         ExportService,
         NoiseService,
         AnalysisPool,
+        ReadAheadService,
         RequestsService,
         ObjectivesService,
         HealthService,

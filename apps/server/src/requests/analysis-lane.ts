@@ -39,6 +39,7 @@ export default async function lane(task: AnalysisTask): Promise<AnalysisAnswer> 
   try {
     if (task.task === 'close') return { value: await reader.close(), broken: [] };
     data.broken = [];
+    if (task.task === 'read ahead') return { value: await data.readAhead(task.segment), broken: [] };
     return { value: await answer(task), broken: data.broken };
   } catch (error) {
     // The class of an error does not survive the way between threads.

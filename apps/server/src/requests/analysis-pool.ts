@@ -40,6 +40,11 @@ export class AnalysisPool implements BeforeApplicationShutdown {
     return { value: answer.value as RequestsAnswers[K], broken: answer.broken };
   }
 
+  /** A segment that is gone or damaged is left to whoever asks for it. */
+  async readAhead(segment: number): Promise<void> {
+    await this.open('quick').run({ task: 'read ahead', segment } satisfies AnalysisTask);
+  }
+
   private async run(task: RequestsTask, told?: (news: ContrastNews) => void): Promise<AnalysisAnswer> {
     const pool = this.open(LONG.includes(task.question.kind) ? 'long' : 'quick');
     if (!told) return (await pool.run(task)) as AnalysisAnswer;

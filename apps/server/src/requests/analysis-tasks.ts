@@ -202,7 +202,13 @@ export interface RequestsTask {
   news?: MessagePort;
 }
 
-export type AnalysisTask = RequestsTask | { task: 'close' };
+/** Reads which requests begin in a segment, for those who may ask about them. */
+export interface ReadAheadTask {
+  task: 'read ahead';
+  segment: number;
+}
+
+export type AnalysisTask = RequestsTask | ReadAheadTask | { task: 'close' };
 
 export type AnalysisAnswer =
   { value: unknown; broken: BrokenSegment[] } | { gone: number } | { broken: string };

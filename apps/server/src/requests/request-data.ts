@@ -1,4 +1,5 @@
 import {
+  ALL,
   BrokenBlockError,
   type Condition,
   holds,
@@ -125,9 +126,16 @@ export class RequestData {
     return select(condition, view, lookup).then((selection) => rowsOfSelection(view, selection));
   }
 
+  /** Reads the requests that begin in a segment, to be kept for whoever may see all of it. */
+  async readAhead(segment: number): Promise<void> {
+    const body: Body = { ...NO_PATTERNS, segments: [segment] };
+    for (const view of await this.views(body, { from: -Infinity, to: Infinity }))
+      await this.entriesIn(view, { visible: ALL, until: Infinity });
+  }
+
   private async entriesIn(
     view: SegmentView,
-    { visible, until }: Subject,
+    { visible, until }: Pick<Subject, 'visible' | 'until'>,
   ): Promise<SegmentEntries | undefined> {
     const seen = visible.kind === 'all' ? '' : JSON.stringify(visible);
     const key = `${view.key} ${seen} ${until > view.summary.to ? '' : until}`;
