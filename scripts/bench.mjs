@@ -6,6 +6,7 @@
 //   whether the episodes are found, by the tool that has to find each.
 // npm run bench -- families DRAWS SEED: whether contrast names what a single family of features tells.
 // npm run bench -- analysis SERIES REQUESTS FEATURES ROUNDS: how long looking through series and contrast take.
+// npm run bench -- climbs DAYS CLIMBS SEED: whether the onset of a climb is told rightly.
 // npm run bench -- requests REQUESTS ROUNDS: how long Requests takes with very many in the window.
 // npm run bench -- page URL ROUNDS WINDOW: how the page behaves in the browser, on a demo that runs already.
 // npm run bench -- grouping DRAWS TEMPLATES LINES SEED [verbose]: how rightly lines are grouped into patterns.
@@ -18,6 +19,7 @@ const BENCHES = [
   'surprise',
   'episodes',
   'families',
+  'climbs',
   'analysis',
   'requests',
   'page',
