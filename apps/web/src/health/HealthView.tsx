@@ -55,7 +55,9 @@ function Health({ body, given }: { body: HealthBody; given: boolean }) {
   const client = useQueryClient();
   const health = useHealth(body);
   const failing = health.data?.failing !== undefined;
-  const analysis = useRequestsAnalysis(body, failing || reader === 'developer');
+  // The sentence of the hour comes first; what is asked beside it would only keep it waiting.
+  const settled = health.isSuccess && !health.isPlaceholderData;
+  const analysis = useRequestsAnalysis(body, settled && (failing || reader === 'developer'));
   if (health.isError) return <Failure error={health.error} onRetry={() => void health.refetch()} />;
   if (!health.data) return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['health'] })} />;
   const answer = health.data;
@@ -127,9 +129,11 @@ function Health({ body, given }: { body: HealthBody; given: boolean }) {
                 onSuspect={(service, instance) => setSuspect(`${service}~instance~${instance}`)}
               />
             )}
-            <Unusual {...steady(body, given)} />
+            <Unusual {...steady(body, given)} settled={settled} />
             <Runs health={answer} />
-            {reader !== 'developer' && <Standing dataset={state.dataset} window={body.window} />}
+            {reader !== 'developer' && (
+              <Standing dataset={state.dataset} window={body.window} settled={settled} />
+            )}
           </div>
         </div>
       </div>

@@ -1,13 +1,20 @@
-import type { ChecksAnswer } from '@flail/contract';
+import type { ChecksAnswer, WindowBody } from '@flail/contract';
 import { percent } from '../format/numbers.js';
 import { dayTime } from '../format/times.js';
 import { Failure } from '../states/States.js';
 import { useChecks } from './queries.js';
 import classes from './health.module.css';
 
+interface Props {
+  dataset: string;
+  window: WindowBody;
+  /** Whether it is asked for already. */
+  settled: boolean;
+}
+
 /** Standing risks in plain words, and what checks from outside met with over a day. */
-export function Standing({ dataset, window }: { dataset: string; window: { from: string; to: string } }) {
-  const checks = useChecks(dataset, window);
+export function Standing({ dataset, window, settled }: Props) {
+  const checks = useChecks(dataset, window, settled);
   if (checks.isError) return <Failure error={checks.error} onRetry={() => void checks.refetch()} />;
   if (!checks.data) return <p className="soft">Looking at what stands …</p>;
   const failed = checks.data.checks.filter(({ passed }) => !passed);

@@ -15,15 +15,18 @@ interface Props {
   dataset: string;
   window: WindowBody;
   baseline: WindowBody;
+  /** Whether it is asked for already. */
+  settled: boolean;
 }
 
 /** What is unusual over metrics, requests and patterns: fed by the onsets, the likeliest origin first. */
-export function Unusual({ dataset, window, baseline }: Props) {
+export function Unusual({ dataset, window, baseline, settled }: Props) {
   const [parameters] = useSearchParams();
   const body = { dataset, window, baseline, scope: '' };
   const onsets = useQuery<OnsetsSearchAnswer>({
     queryKey: ['onsets', body, undefined],
     queryFn: ({ signal }) => api.onsets(body, () => undefined, signal),
+    enabled: settled,
     refetchInterval: AGAIN_MS,
     staleTime: 60_000,
     placeholderData: (before) => before,

@@ -147,7 +147,11 @@ export function Plot({ spec, body, focus, lead, changes, selected, onSelect, onC
           <Menu.Dropdown>
             <Menu.Item
               onClick={() =>
-                pin({ kind: 'chart', title: name, seen: { finding: first ? plotFinding(first) : '' } })
+                pin({
+                  kind: 'chart',
+                  title: name,
+                  seen: { finding: first ? plotFinding(first, focus.from) : '' },
+                })
               }
             >
               pin it, with this view
@@ -176,9 +180,9 @@ export function Plot({ spec, body, focus, lead, changes, selected, onSelect, onC
         <>
           <p className={classes.finding} data-testid="plot-finding">
             {first && spec.sources.length === 1
-              ? plotFinding(first)
+              ? plotFinding(first, focus.from)
               : first
-                ? answers.data.map((one) => `${one.name}: ${plotFinding(one)}`).join(' ')
+                ? answers.data.map((one) => `${one.name}: ${plotFinding(one, focus.from)}`).join(' ')
                 : ' '}
             {first && first.more > 0 && ` ${first.more} more lines are left out.`}
           </p>

@@ -35,35 +35,60 @@ export default function PlotDrawing({ drawn, height, onStretch, onPoint, ref }: 
   useEffect(() => {
     const element = host.current;
     if (!element || width === 0) return undefined;
-    const own = init(element, null, { renderer: 'svg', width, height });
-    own.group = TOGETHER;
-    connect(TOGETHER);
-    own.setOption(plotOption(drawn, coloursOf(element)));
-    own.dispatchAction({
-      type: 'takeGlobalCursor',
-      key: 'brush',
-      brushOption: { brushType: 'lineX', brushMode: 'single' },
+    let own: ReturnType<typeof init> | undefined;
+    /** Drawing with the pointer is made ready when the pointer comes: until then it would only cost. */
+    const ready = (): void => own?.dispatchAction(DRAWING);
+    // Each plot in a task of its own, so that none keeps the page waiting for all.
+    const soon = setTimeout(() => {
+      own = drawPlot(element, { width, height }, drawn, told);
+      chart.current = own;
+      if (element.matches(':hover')) ready();
+      element.addEventListener('pointerenter', ready, { once: true });
     });
-    const momentAt = (x: number): number => own.convertFromPixel({ xAxisIndex: 0 }, x);
-    let pressed = NaN;
-    own.getZr().on('mousedown', (event) => {
-      pressed = event.offsetX;
-    });
-    own.getZr().on('click', (event) => {
-      if (Math.abs(event.offsetX - pressed) < 4) told.current.onPoint(momentAt(event.offsetX));
-    });
-    own.on('click', (event) => {
-      const { trace } = (event.data ?? {}) as { trace?: string };
-      if (trace !== undefined) told.current.onPoint((event.value as [number, number])[0], trace);
-    });
-    own.on('brushEnd', (event) => {
-      const range = (event as BrushEnd).areas[0]?.coordRange;
-      own.dispatchAction({ type: 'brush', areas: [] });
-      if (range && range[1] - range[0] > 1000) told.current.onStretch(range[0], range[1]);
-    });
-    chart.current = own;
-    return () => own.dispose();
+    return () => {
+      clearTimeout(soon);
+      element.removeEventListener('pointerenter', ready);
+      own?.dispose();
+    };
   }, [width, height, drawn]);
   useImperativeHandle(ref, () => ({ svg: () => chart.current?.renderToSVGString() ?? '' }), []);
   return <div ref={merged} style={{ height }} aria-hidden />;
+}
+
+/** Takes the pointer for drawing stretches of time; other plots are not told. */
+const DRAWING = {
+  type: 'takeGlobalCursor',
+  key: 'brush',
+  brushOption: { brushType: 'lineX', brushMode: 'single' },
+  escapeConnect: true,
+};
+
+function drawPlot(
+  element: HTMLElement,
+  size: { width: number; height: number },
+  drawn: PlotDrawn,
+  told: { readonly current: Pick<Props, 'onStretch' | 'onPoint'> },
+): ReturnType<typeof init> {
+  const own = init(element, null, { renderer: 'svg', ...size });
+  own.group = TOGETHER;
+  connect(TOGETHER);
+  own.setOption(plotOption(drawn, coloursOf(element)));
+  const momentAt = (x: number): number => own.convertFromPixel({ xAxisIndex: 0 }, x);
+  let pressed = NaN;
+  own.getZr().on('mousedown', (event) => {
+    pressed = event.offsetX;
+  });
+  own.getZr().on('click', (event) => {
+    if (Math.abs(event.offsetX - pressed) < 4) told.current.onPoint(momentAt(event.offsetX));
+  });
+  own.on('click', (event) => {
+    const { trace } = (event.data ?? {}) as { trace?: string };
+    if (trace !== undefined) told.current.onPoint((event.value as [number, number])[0], trace);
+  });
+  own.on('brushEnd', (event) => {
+    const range = (event as BrushEnd).areas[0]?.coordRange;
+    own.dispatchAction({ type: 'brush', areas: [] });
+    if (range && range[1] - range[0] > 1000) told.current.onStretch(range[0], range[1]);
+  });
+  return own;
 }

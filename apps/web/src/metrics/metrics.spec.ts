@@ -61,8 +61,19 @@ describe('what is said of a plot', () => {
     [{ lines: [{ labels: {}, members: 1, values: [null, null] }] }, /^Nothing was measured/],
     [{}, /^Too little is known of the time before/],
   ] as [Partial<PlotAnswer>, RegExp][])('%j', (more, text) =>
-    expect(plotFinding(answer(more))).toMatch(text),
+    expect(plotFinding(answer(more), Date.parse('2026-03-02T18:02:00Z'))).toMatch(text),
   );
+
+  it.each([
+    [[1, 1, 1, 1], 'Within its normal range in the focus.'],
+    [[1, 1, 9, null], 'Above its normal range in the focus, as it often is.'],
+    [[9, 9, 9, 9], 'Above its normal range, as before the focus already.'],
+    [[-9, -9, null, -9], 'Below its normal range, as before the focus already.'],
+  ])('that did not leave its range with the focus: %j', (values, text) => {
+    const normal = { low: [0, 0, 0, 0], high: [2, 2, 2, 2] };
+    const one = answer({ normal, lines: [{ labels: {}, members: 1, values }] });
+    expect(plotFinding(one, Date.parse('2026-03-02T18:02:00Z'))).toBe(text);
+  });
 
   it('is read at a moment, the highest first', () => {
     const two = answer({

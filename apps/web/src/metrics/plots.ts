@@ -76,8 +76,9 @@ export function sourceAbout(source: SeriesSource): string {
 
 const clock = (moment: string): string => clockTime(moment).slice(0, 5);
 
-/** What is to be seen in a plot, in a sentence. */
-export function plotFinding({ lines, unit, normal, moved, hidden, limit }: PlotAnswer): string {
+/** What is to be seen in a plot, in a sentence; the focus begins at a moment. */
+export function plotFinding(answer: PlotAnswer, focusFrom: number): string {
+  const { lines, unit, normal, moved, hidden, limit } = answer;
   const parts: string[] = [];
   if (lines.every(({ values }) => values.every((value) => value === null)))
     return 'Nothing was measured in this time.';
@@ -89,11 +90,31 @@ export function plotFinding({ lines, unit, normal, moved, hidden, limit }: PlotA
     parts.push(
       `${cap(sizeText(moved))}, from ${clock(moved.onset)} ${moved.goesOn ? 'on' : `to ${clock(moved.end)}`}: ${figureText(moved.value, unit)}, usual ${figureText(moved.usual, unit)}`,
     );
-  else if (normal) parts.push('Within its normal range in the focus');
+  else if (normal) parts.push(rangeText(answer, focusFrom));
   else if (lines.length > 1) parts.push(`${lines.length} lines`);
   else parts.push('Too little is known of the time before to say what is normal');
   if (limit?.used !== undefined) parts.push(`at most ${percent(limit.used)} of its limit used`);
   return `${parts.join('; ')}.`;
+}
+
+/** Where a line that did not leave its range with the focus lies: it may be beyond it all along, or often. */
+function rangeText({ lines, normal, from, step }: PlotAnswer, focusFrom: number): string {
+  const values = lines[0]?.values ?? [];
+  const first = Math.max(0, Math.ceil((focusFrom - Date.parse(from)) / 1000 / step));
+  const share = (start: number, end: number, side: 'above' | 'below'): number => {
+    const known = values.slice(start, end).flatMap((value, at) => {
+      const bound = (side === 'above' ? normal!.high : normal!.low)[start + at];
+      return value === null || bound === null || bound === undefined
+        ? []
+        : [side === 'above' ? value > bound : value < bound];
+    });
+    return known.length === 0 ? 0 : known.filter(Boolean).length / known.length;
+  };
+  const side = (['above', 'below'] as const).find((one) => share(first, values.length, one) > 0.5);
+  if (!side) return 'Within its normal range in the focus';
+  return share(0, first, side) > 0.5
+    ? `${cap(side)} its normal range, as before the focus already`
+    : `${cap(side)} its normal range in the focus, as it often is`;
 }
 
 const cap = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);

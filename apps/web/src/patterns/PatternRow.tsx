@@ -1,5 +1,6 @@
 import type { PatternSummary } from '@flail/contract';
 import type { ReactNode } from 'react';
+import { fullCount } from '../format/numbers.js';
 import { dayTime } from '../format/times.js';
 import { LevelLetter } from '../paired/LevelLetter.js';
 import { liftWords } from '../paired/lift.js';
@@ -55,7 +56,7 @@ export function PatternRow(props: Props) {
       <span
         className={classes.lift}
         data-change={row.change}
-        title={`Surprise ${row.surprise.toFixed(1)} bits; ${row.baseline.toLocaleString('en')} in the baseline, ${row.earlier.toLocaleString('en')} in all the time before the focus`}
+        title={`Surprise ${row.surprise.toFixed(1)} bits; ${fullCount(row.baseline)} in the baseline, ${fullCount(row.earlier)} in all the time before the focus`}
       >
         {liftWords(row)}
       </span>

@@ -115,7 +115,7 @@ export function Strips({ strips, slower, faster, onCut }: Props) {
               return (
                 <g key={which} className={classes.cut} data-set={own !== undefined}>
                   <line x1={LEFT} x2={width} y1={y(value)} y2={y(value)} />
-                  <text x={width - 6} y={which === 'slower' ? y(value) - 3 : y(value) + 11} textAnchor="end">
+                  <text x={width - 6} y={labelAt(which, y(value))} textAnchor="end">
                     {own === undefined ? `drag: ${words} …` : `${words} ${secondsText(value)}`}
                   </text>
                   <rect
@@ -154,6 +154,10 @@ export function Strips({ strips, slower, faster, onCut }: Props) {
     </div>
   );
 }
+
+/** Where the words of a cut line stand: on the side that it cuts off, as long as that is in the plot. */
+const labelAt = (which: 'slower' | 'faster', y: number): number =>
+  which === 'slower' ? (y < 14 ? y + 11 : y - 3) : y > HEIGHT - FAILURES - 12 ? y - 3 : y + 11;
 
 /** What a strip shows, in words. */
 function stripText({ from, step, focus }: Props['strips'], index: number): string {

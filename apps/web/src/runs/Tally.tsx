@@ -101,6 +101,7 @@ function Strokes({
         const { run, time, seconds, state } = stroke;
         const length = LOW + (HIGH - LOW) * Math.sqrt(seconds / longest);
         const kind = stuck.has(run) ? 'stuck' : state;
+        const text = strokeText(stroke, kind);
         return (
           <g
             key={run}
@@ -108,10 +109,10 @@ function Strokes({
             data-state={kind}
             role="button"
             tabIndex={-1}
-            aria-label={strokeText(stroke, kind)}
+            aria-label={text}
             onClick={() => onRun(run)}
           >
-            <title>{strokeText(stroke, kind)}</title>
+            <title>{text}</title>
             <rect x={x(time) - 3} y={0} width={7} height={LINE} fill="transparent" />
             {kind === 'stuck' ? (
               <>

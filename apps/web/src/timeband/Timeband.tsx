@@ -1,7 +1,8 @@
 import { Menu, Tooltip } from '@mantine/core';
-import { useDebouncedCallback, useElementSize } from '@mantine/hooks';
+import { useCallbackRef, useDebouncedCallback, useElementSize } from '@mantine/hooks';
 import { IconChevronDown, IconLock, IconLockOpen } from '@tabler/icons-react';
 import { scaleTime } from 'd3-scale';
+import dayjs from 'dayjs';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useChanges, useHeld, useVolume } from '../api/queries.js';
 import {
@@ -58,6 +59,16 @@ export function Timeband() {
         .range([0, Math.max(1, width)]),
     [band, width],
   );
+  const ticks = useMemo(
+    () =>
+      band
+        ? scale
+            .ticks(Math.max(2, Math.floor(width / 110)))
+            .map((tick) => ({ at: scale(tick), text: tickText(tick, band) }))
+        : [],
+    [band, scale, width],
+  );
+  const choose = useCallbackRef((span: Span) => change({ focus: span }));
   const x = (moment: number): number => scale(moment);
   const momentAt = (event: { clientX: number }): number =>
     scale.invert(event.clientX - (surface.current?.getBoundingClientRect().left ?? 0)).getTime();
@@ -205,16 +216,15 @@ export function Timeband() {
           {ribbon && <path d={ribbon.volume} className={classes.volume} />}
           {ribbon && <path d={ribbon.errors} className={classes.errors} />}
           <line x1={0} x2={width} y1={LINE} y2={LINE} className={classes.line} />
-          {band &&
-            scale.ticks(Math.max(2, Math.floor(width / 110))).map((tick) => (
-              <g key={tick.getTime()} transform={`translate(${scale(tick)},0)`}>
-                <line y1={LINE} y2={RIBBON_HEIGHT - 12} className={classes.tick} />
-                <text y={RIBBON_HEIGHT - 2} x={2} className={classes.tickText}>
-                  {tickText(tick, band)}
-                </text>
-              </g>
-            ))}
-          {changes && <Flags changes={changes} x={x} onChoose={(span) => change({ focus: span })} />}
+          {ticks.map(({ at, text }) => (
+            <g key={at} transform={`translate(${at},0)`}>
+              <line y1={LINE} y2={RIBBON_HEIGHT - 12} className={classes.tick} />
+              <text y={RIBBON_HEIGHT - 2} x={2} className={classes.tickText}>
+                {text}
+              </text>
+            </g>
+          ))}
+          {changes && <Flags changes={changes} scale={scale} onChoose={choose} />}
           {baseline && <Bracket from={x(baseline.from)} to={x(baseline.to)} kind="baseline" />}
           {focus && <Bracket from={x(focus.from)} to={x(focus.to)} kind="focus" />}
         </svg>
@@ -246,18 +256,8 @@ const DAY = 86_400_000;
 /** Names a tick by what changes between ticks: days, hours or seconds. */
 function tickText(tick: Date, band: Span): string {
   const length = band.to - band.from;
-  const midnight = tick.getHours() === 0 && tick.getMinutes() === 0 && tick.getSeconds() === 0;
-  if (midnight || length > 6 * DAY) {
-    return tick.toLocaleDateString(
-      'en-GB',
-      midnight
-        ? { weekday: 'short', day: 'numeric' }
-        : { weekday: 'short', hour: '2-digit', minute: '2-digit' },
-    );
-  }
-  return tick.toLocaleTimeString('en-GB', {
-    hour: '2-digit',
-    minute: '2-digit',
-    ...(length < 600_000 && { second: '2-digit' }),
-  });
+  const own = dayjs(tick);
+  if (own.isSame(own.startOf('day'))) return own.format('ddd D');
+  if (length > 6 * DAY) return own.format('ddd HH:mm');
+  return own.format(length < 600_000 ? 'HH:mm:ss' : 'HH:mm');
 }
