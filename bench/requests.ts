@@ -157,13 +157,16 @@ try {
       },
       [act, which, wanted] as const,
     );
+  await page.goto(`${server.url}/sources?focus=${focus}`);
+  await page.waitForSelector('nav a[href^="/requests"]');
   for (let round = 0; round <= ROUNDS; round++) {
-    await page.goto(`${server.url}/sources?focus=${focus}`);
-    await page.waitForSelector('nav a[href^="/requests"]');
-    await page.waitForTimeout(500);
+    await page.waitForTimeout(1000);
     shown.push(await until('nav a[href^="/requests"]', 0, 'main [data-testid="request"]'));
     await page.waitForTimeout(1000);
     open.push(await until('[data-testid="request"] button', round, '[role="treeitem"]'));
+    await page.keyboard.press('Escape');
+    await page.waitForSelector('[data-testid="request"]');
+    await page.click('nav a[href^="/sources"]');
   }
   console.log(`first content of Requests in the browser: ${told(shown)}`);
   console.log(`a request opened in the browser: ${told(open)}`);

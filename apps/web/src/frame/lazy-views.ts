@@ -49,6 +49,9 @@ export function fetchViews(): void {
     loadCase,
     loadMap,
     loadSources,
+    // What is opened from a view is fetched with it.
+    () => import('../requests/RequestView.js'),
+    () => import('../runs/RunView.js'),
   ])
     void load();
 }

@@ -14,7 +14,7 @@ import type { LitWay } from '../map/graph.js';
 import { WayLink } from '../map/WayLink.js';
 import { BehindIt } from './BehindIt.js';
 import { OperationsTable } from './OperationsTable.js';
-import { useRequests } from './queries.js';
+import { useRequestAhead, useRequests } from './queries.js';
 import { secondsText } from '../format/figures.js';
 import { countText, requestsFinding } from './sentences.js';
 import { Strips } from './Strips.js';
@@ -95,6 +95,7 @@ function Requests({ onOpen }: { onOpen: (trace: string) => void }) {
     ...((cohort === 'slower' || cohort === 'faster') && { cohort }),
   };
   const requests = useRequests(body);
+  const askAhead = useRequestAhead(state.dataset);
   const count = useCount(read);
   const rows = requests.data?.requests ?? [];
   useRowKeys(rows.length, selected, setSelected, { Enter: (index) => onOpen(rows[index]!.trace) });
@@ -233,6 +234,7 @@ function Requests({ onOpen }: { onOpen: (trace: string) => void }) {
                       row={row}
                       selected={index === selected}
                       onOpen={() => onOpen(row.trace)}
+                      onPress={() => askAhead(row.trace)}
                     />
                   ))}
                 </tbody>
@@ -269,7 +271,15 @@ const WORDS: Record<RequestBody['outcome'], string> = {
   hidden: 'something broke unseen',
 };
 
-function RequestRow({ row, selected, onOpen }: { row: RequestBody; selected: boolean; onOpen: () => void }) {
+interface RowProps {
+  row: RequestBody;
+  selected: boolean;
+  onOpen: () => void;
+  /** It is about to be opened. */
+  onPress: () => void;
+}
+
+function RequestRow({ row, selected, onOpen, onPress }: RowProps) {
   const { time, operation, service, duration, outcome, slow, status } = row;
   return (
     <tr data-selected={selected} data-testid="request">
@@ -278,7 +288,7 @@ function RequestRow({ row, selected, onOpen }: { row: RequestBody; selected: boo
       </td>
       <td className="mono">{clockTime(time)}</td>
       <td>
-        <button type="button" className={classes.open} onClick={onOpen}>
+        <button type="button" className={classes.open} onPointerDown={onPress} onClick={onOpen}>
           {operation}
         </button>{' '}
         <span className="soft">{service}</span>

@@ -1,6 +1,7 @@
 import type { RequestsAnalysisBody, RequestsSearchBody } from '@flail/contract';
+import { useQueryClient } from '@tanstack/react-query';
 import { api } from '../api/client.js';
-import { useAsked } from '../api/queries.js';
+import { useAsked, useShownUntil } from '../api/queries.js';
 
 export const useRequests = (body: RequestsSearchBody | undefined) =>
   useAsked(['requests', body], (signal) => api.requests(body!, signal), body !== undefined);
@@ -11,6 +12,18 @@ export const useRequestsAnalysis = (body: RequestsAnalysisBody | undefined, enab
     (signal) => api.requestsAnalysis(body!, signal),
     enabled && body !== undefined,
   );
+
+/** Asks for a request before it is opened. */
+export function useRequestAhead(dataset: string): (trace: string) => void {
+  const client = useQueryClient();
+  const until = useShownUntil();
+  return (trace) =>
+    void client.prefetchQuery({
+      queryKey: ['request', dataset, trace, until],
+      queryFn: ({ signal }) => api.request(dataset, trace, signal),
+      staleTime: Infinity,
+    });
+}
 
 export const useRequest = (dataset: string, trace: string) =>
   useAsked(['request', dataset, trace], (signal) => api.request(dataset, trace, signal), trace !== '');

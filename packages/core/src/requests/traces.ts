@@ -1,7 +1,7 @@
 import { holds, type Rows } from '../query/selection.js';
 import { rowsOf, type Window } from '../query/window.js';
 import type { SegmentView } from '../segments/view.js';
-import { fieldReader, type Span, SPAN_OWN, spanReader } from './span.js';
+import { type Span, SPAN_OWN, spanReader } from './span.js';
 import { operationOf } from './tally.js';
 import { traceTree, type TraceTree } from './tree.js';
 import type { Told } from './twin.js';
@@ -20,18 +20,36 @@ export async function treesOf(
   for (const view of views) {
     const [first, end] = rowsOf(await view.times(), { from: from - AFTERMATH, to: to + AFTERMATH });
     if (first === end) continue;
-    const trace = await fieldReader(view, 'trace');
+    const trace = await traceReader(view, traces);
     const read = await spanReader(view);
     const seen = await visible(view);
     for (let row = first; row < end; row++) {
       const id = trace(row);
-      if (!traces.has(id) || !holds(seen, row)) continue;
+      if (id === undefined || !holds(seen, row)) continue;
       const own = spans.get(id);
       if (own) own.push(read(row));
       else spans.set(id, [read(row)]);
     }
   }
   return new Map([...spans].map(([id, own]) => [id, traceTree(own)!] as const));
+}
+
+/** Reads the trace of a row, where it is one of those that are wanted; of others not even its text is read. */
+async function traceReader(
+  view: SegmentView,
+  traces: ReadonlySet<string>,
+): Promise<(row: number) => string | undefined> {
+  const field = await view.field('trace');
+  if (!field) return () => undefined;
+  const { rows, column } = field;
+  const { hex } = column;
+  const keys = hex && new Set(Array.from(traces, hex.keyOf));
+  return (row) => {
+    const at = rows[row]!;
+    if (at < 0 || (hex && !keys!.has(hex.key(at)))) return undefined;
+    const trace = column.get(at);
+    return traces.has(trace) ? trace : undefined;
+  };
 }
 
 const SAID_OTHERWISE = new Set<string>([

@@ -57,3 +57,20 @@ describe('a column of values', () => {
     );
   });
 });
+
+describe('keys of identifiers', () => {
+  it.each([
+    ['digits', (index: number) => (index * 2654435761).toString(16).padStart(16, '0')],
+    [
+      'digits with dashes',
+      (index: number) => `1f6b2c3d-0000-4000-8000-${(index * 7919).toString(16).padStart(12, '0')}`,
+    ],
+  ])('are the same for the same %s, in the column and as texts', (_, idOf) => {
+    const ids = Array.from({ length: 300 }, (__, index) => idOf(index + 1));
+    const { hex } = decodeValues(encodeValues(ids));
+    const keys = ids.map((___, index) => hex!.key(index));
+    expect(keys).toEqual(ids.map((id) => hex!.keyOf(id)));
+    expect(new Set(keys).size).toBe(ids.length);
+    for (const other of ['', 'z'.repeat(16), `${ids[0]}0`]) expect(hex!.keyOf(other)).toBeNaN();
+  });
+});

@@ -59,6 +59,8 @@ export interface ValueColumn {
     find: (value: string) => Uint8Array;
     /** The last digits of a value as a number: equal where values are, and hardly ever where they are not. */
     key: (index: number) => number;
+    /** The same of a text; NaN where no value of the column can be that. */
+    keyOf: (value: string) => number;
   };
   /** Approximate size in memory. */
   readonly bytes: number;
@@ -130,6 +132,12 @@ export function decodeValues(bytes: Uint8Array, services?: Uint8Array | Uint16Ar
           mark: (phrase, marks) => markHex(packed, digits, own, dashes, phrase, marks),
           find: (value) => findHex(packed, digits / 2, dashes, value, length),
           key: (index) => hexKey(packed, (index * digits) / 2, digits / 2),
+          keyOf: (value) => {
+            const plain = value.replaceAll('-', '');
+            return plain.length === digits && /^[0-9a-f]*$/.test(plain)
+              ? Number.parseInt(plain.slice(-2 * KEY_BYTES), 16)
+              : NaN;
+          },
         },
         length,
         get: (index) => hexText(packed, (index * digits) / 2, digits / 2, dashes),
