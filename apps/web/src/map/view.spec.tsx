@@ -99,7 +99,7 @@ describe('the map', () => {
     expect([lit('gull'), lit('nest'), lit('tide-store')]).toEqual(['true', 'true', 'false']);
   });
 
-  it('says how to begin, and where nothing calls', async () => {
+  it('says how to begin, and where nothing calls', () => {
     shown('/map');
     expect(screen.getByText(/Draw a stretch of time/)).toBeInTheDocument();
   });
