@@ -1,5 +1,6 @@
-import type { FigureBody, HealthAnswer, RequestsAnalysisAnswer } from '@flail/contract';
+import type { RequestsAnalysisAnswer } from '@flail/contract';
 import { figureText } from '../format/figures.js';
+import { figure, health, tally } from '../testing/health.js';
 import {
   changeText,
   comesFrom,
@@ -9,38 +10,6 @@ import {
   suspectFinding,
 } from './sentences.js';
 
-const counted = (count: number) => ({ count, within: 0 });
-const tally = (all: number, failed: number) => ({
-  kept: all,
-  all: counted(all),
-  outcomes: { ok: counted(all - failed), refused: counted(0), failed: counted(failed), hidden: counted(0) },
-  slow: counted(0),
-  access: { read: { all: 0, failed: 0 }, write: { all: 0, failed: 0 }, unknown: { all: 0, failed: 0 } },
-});
-const figure = (more: Partial<FigureBody>): FigureBody => ({
-  name: 'boardings a minute',
-  unit: '{passenger}/min',
-  verdict: 'as usual',
-  from: '',
-  step: 300,
-  values: [],
-  low: [],
-  high: [],
-  ...more,
-});
-const health = (more: Partial<HealthAnswer>): HealthAnswer => ({
-  tolerance: 0.01,
-  focus: tally(1000, 0),
-  baseline: tally(1000, 1),
-  figures: [],
-  business: [],
-  hours: [],
-  retried: { failed: 0, again: 0, recovered: 0, sampled: false },
-  objectives: [],
-  entities: [],
-  runs: [],
-  ...more,
-});
 const none = { done: 0, 'done with errors': 0, failed: 0, stopped: 0 };
 const analysis: RequestsAnalysisAnswer = {
   looked: 9,
