@@ -1,11 +1,5 @@
-import type { ContrastAnswer, SignatureBody, TermBody } from '@flail/contract';
+import { contrastAnswer as answer, signature, term } from '../testing/contrast.js';
 import { contrastFinding, fitText, termText } from './sentences.js';
-
-const term = (feature: Partial<TermBody['feature']>, more: Partial<TermBody>): TermBody => ({
-  feature: { kind: 'field', name: 'port', ...feature },
-  is: 'in',
-  ...more,
-});
 
 describe('a term in words', () => {
   it.each([
@@ -27,42 +21,6 @@ describe('a term in words', () => {
       'value 1 of “took …” below 3',
     ],
   ])('%#', (told, text) => expect(termText(told)).toBe(text));
-});
-
-const signature: SignatureBody = {
-  terms: [term({}, { values: ['a'] })],
-  failing: 90,
-  failingAll: 100,
-  healthy: 10,
-  healthyAll: 900,
-  coverage: 0.9,
-  coverageIn: [0.82, 0.94],
-  purity: 0.9,
-  purityIn: [0.82, 0.94],
-  p: 1e-9,
-  verdict: 'tells them apart',
-  check: { failing: 30, failingAll: 33, healthy: 3, healthyAll: 300, verdict: 'confirmed' },
-  unsaid: 0,
-  firstSeen: '',
-  lastSeen: '',
-  samples: [],
-  counterHealthy: [],
-  counterFailing: [],
-};
-const answer = (more: Partial<ContrastAnswer> = {}): ContrastAnswer => ({
-  items: 'requests',
-  first: { count: 100, kept: 100, used: 100, outcome: 'failed' },
-  second: { count: 900, kept: 900, used: 900 },
-  path: [],
-  differences: [],
-  times: [],
-  setAside: [],
-  signatures: [signature],
-  features: 60,
-  tried: 900,
-  early: [],
-  lacking: [],
-  ...more,
 });
 
 describe('what a contrast comes to', () => {
