@@ -12,6 +12,8 @@ const [REQUESTS = 200_000, ROUNDS = 5] = process.argv.slice(2).map(Number);
 const HOUR = 3_600_000;
 const PORT = 4186;
 const AT_ONCE = 8000;
+/** How long somebody holds the button of a mouse down. */
+const PRESS_MS = 70;
 const from = Date.UTC(2026, 2, 2, 8);
 const random = new Random('requests');
 const median = (of: readonly number[]): number => [...of].sort((a, b) => a - b)[of.length >> 1]!;
@@ -146,24 +148,46 @@ try {
   const shown: number[] = [];
   const open: number[] = [];
   /** Milliseconds from a click to the frame in which something stands there. */
-  const until = (act: string, which: number, wanted: string): Promise<number> =>
+  const until = (act: string, wanted: string): Promise<number> =>
     page.evaluate(
-      async ([what, at, selector]) => {
+      async ([what, selector]) => {
         const start = performance.now();
-        document.querySelectorAll<HTMLElement>(what)[at]!.click();
+        document.querySelector<HTMLElement>(what)!.click();
         while (!document.querySelector(selector) && performance.now() - start < 30_000)
           await new Promise((resolve) => requestAnimationFrame(resolve));
         return performance.now() - start;
       },
-      [act, which, wanted] as const,
+      [act, wanted] as const,
     );
+  /** The same from letting go of a row on which the button of the mouse was down as long as it is by hand. */
+  const pressed = async (row: number): Promise<number> => {
+    const box = await page.locator('[data-testid="request"] button').nth(row).boundingBox();
+    await page.mouse.move(box!.x + 20, box!.y + 8);
+    await page.mouse.down();
+    await page.waitForTimeout(PRESS_MS);
+    await page.evaluate((selector) => {
+      const own = window as unknown as { opened: Promise<number> };
+      own.opened = new Promise((resolve) => {
+        const clicked = ({ timeStamp }: MouseEvent): void => {
+          const look = (now: number): void => {
+            if (document.querySelector(selector)) resolve(now - timeStamp);
+            else requestAnimationFrame(look);
+          };
+          requestAnimationFrame(look);
+        };
+        document.addEventListener('click', clicked, { once: true, capture: true });
+      });
+    }, '[role="treeitem"]');
+    await page.mouse.up();
+    return page.evaluate(() => (window as unknown as { opened: Promise<number> }).opened);
+  };
   await page.goto(`${server.url}/sources?focus=${focus}`);
   await page.waitForSelector('nav a[href^="/requests"]');
   for (let round = 0; round <= ROUNDS; round++) {
     await page.waitForTimeout(1000);
-    shown.push(await until('nav a[href^="/requests"]', 0, 'main [data-testid="request"]'));
+    shown.push(await until('nav a[href^="/requests"]', 'main [data-testid="request"]'));
     await page.waitForTimeout(1000);
-    open.push(await until('[data-testid="request"] button', round, '[role="treeitem"]'));
+    open.push(await pressed(round));
     await page.keyboard.press('Escape');
     await page.waitForSelector('[data-testid="request"]');
     await page.click('nav a[href^="/sources"]');

@@ -51,8 +51,8 @@ function Metrics({ body, focus }: { body: ReadBody; focus: Span }) {
       // What was only there to begin with makes room for what is asked for.
       set(text === '' ? [plotOf(source), ...plots] : [...plots, plotOf(source)]);
       setChosen(text === '' ? 0 : plots.length);
-    } else
-      set(plots.map((plot, at) => (at === chosen ? { ...plot, sources: [...plot.sources, source] } : plot)));
+    } else if (!own.sources.some((one) => JSON.stringify(one) === JSON.stringify(source)))
+      set(plots.map((plot) => (plot === own ? { ...plot, sources: [...plot.sources, source] } : plot)));
   };
   const chosenSource = plots[chosen]?.sources[0];
   return (
