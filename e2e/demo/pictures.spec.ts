@@ -52,6 +52,7 @@ for (const scheme of ['light', 'dark'] as const) {
       await page.goto(`/health?${focus}`);
       await page.getByTestId('checks').waitFor();
       await page.getByTestId('spread').waitFor();
+      await page.getByTestId('unusual').getByRole('link').first().waitFor({ timeout: 30_000 });
       await picture(page, name('health'));
       await page.goto(`/requests?${focus}&slower=1`);
       await page.getByTestId('request').first().waitFor();
