@@ -168,14 +168,17 @@ try {
     await page.evaluate((selector) => {
       const own = window as unknown as { opened: Promise<number> };
       own.opened = new Promise((resolve) => {
-        const clicked = ({ timeStamp }: MouseEvent): void => {
-          const look = (now: number): void => {
-            if (document.querySelector(selector)) resolve(now - timeStamp);
-            else requestAnimationFrame(look);
-          };
-          requestAnimationFrame(look);
-        };
-        document.addEventListener('click', clicked, { once: true, capture: true });
+        document.addEventListener(
+          'click',
+          ({ timeStamp }) =>
+            void (async () => {
+              let now = timeStamp;
+              while (!document.querySelector(selector))
+                now = await new Promise((frame) => requestAnimationFrame(frame));
+              resolve(now - timeStamp);
+            })(),
+          { once: true, capture: true },
+        );
       });
     }, '[role="treeitem"]');
     await page.mouse.up();
