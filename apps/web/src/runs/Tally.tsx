@@ -5,7 +5,7 @@ import { dayTime, duration } from '../format/times.js';
 import { jobFinding } from './sentences.js';
 import classes from './runs.module.css';
 
-const LINE = 30;
+const LINE = 28;
 const NAME = 150;
 
 interface Props {
