@@ -1,6 +1,10 @@
 import { chromium } from '@playwright/test';
+import { once } from 'node:events';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { Random } from '../apps/fleet/src/world/random.js';
-import { ownServer } from './server.js';
+import { startServer } from './episodes/world.js';
 
 /**
  * How long Requests takes with very many of them in the window: what it asks of the server, its first content in the
@@ -10,7 +14,6 @@ import { ownServer } from './server.js';
  */
 const [REQUESTS = 200_000, ROUNDS = 5] = process.argv.slice(2).map(Number);
 const HOUR = 3_600_000;
-const PORT = 4186;
 const AT_ONCE = 8000;
 /** How long somebody holds the button of a mouse down. */
 const PRESS_MS = 70;
@@ -89,11 +92,12 @@ function bodyOf(first: number, count: number): string {
   });
 }
 
-const server = await ownServer(PORT);
+const data = mkdtempSync(join(tmpdir(), 'flail-requests-'));
+const { server, url } = await startServer(data);
 try {
   let began = performance.now();
   for (let first = 0; first < 2 * REQUESTS; first += AT_ONCE) {
-    const response = await fetch(`${server.url}/v1/traces`, {
+    const response = await fetch(`${url}/v1/traces`, {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
       body: bodyOf(first, Math.min(AT_ONCE, 2 * REQUESTS - first)),
@@ -110,7 +114,7 @@ try {
   };
   const ask = async <T>(path: string, body?: object): Promise<[took: number, answer: T]> => {
     began = performance.now();
-    const response = await fetch(`${server.url}/api/v1/${path}`, {
+    const response = await fetch(`${url}/api/v1/${path}`, {
       ...(body && {
         method: 'POST',
         body: JSON.stringify(body),
@@ -184,7 +188,7 @@ try {
     await page.mouse.up();
     return page.evaluate(() => (window as unknown as { opened: Promise<number> }).opened);
   };
-  await page.goto(`${server.url}/sources?focus=${focus}`);
+  await page.goto(`${url}/sources?focus=${focus}`);
   await page.waitForSelector('nav a[href^="/requests"]');
   for (let round = 0; round <= ROUNDS; round++) {
     await page.waitForTimeout(1000);
@@ -199,5 +203,7 @@ try {
   console.log(`a request opened in the browser: ${told(open)}`);
   await browser.close();
 } finally {
-  await server.end();
+  server.kill('SIGKILL');
+  await once(server, 'exit');
+  rmSync(data, { recursive: true, force: true });
 }

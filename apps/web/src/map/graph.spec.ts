@@ -1,13 +1,6 @@
+import { callsOf as call } from '../testing/calls.js';
 import { graphOf, instancesOf, mapFinding, sharesOf, wayFinding } from './graph.js';
 
-const call = (from: string, to: string, calls: number, failed = 0) => ({
-  from,
-  to,
-  calls,
-  failed,
-  duration: 0.1,
-  p95: 0.2,
-});
 const entity = (service: string) => ({ service, records: 1 });
 
 describe('the map', () => {

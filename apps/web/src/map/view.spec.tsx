@@ -1,18 +1,11 @@
 import type { TopologyAnswer } from '@flail/contract';
 import { fireEvent, screen, within } from '@testing-library/react';
 import { answerWith } from '../testing/answers.js';
+import { callsOf as call } from '../testing/calls.js';
 import { changeAt } from '../testing/moved.js';
 import { renderAt } from '../testing/render.js';
 import { MapView } from './MapView.js';
 
-const call = (from: string, to: string, calls: number, failed = 0) => ({
-  from,
-  to,
-  calls,
-  failed,
-  duration: 0.1,
-  p95: 0.2,
-});
 const topology: TopologyAnswer = {
   entities: [
     { service: 'nest', instance: 'nest-1', host: 'cliff-1', site: 'north', records: 1200 },

@@ -51,7 +51,7 @@ export const Flags = memo(function Flags({ changes, scale, onChoose }: Props) {
         </g>
       ))}
       {told && (
-        <Popover key={told.at} opened withinPortal position="bottom" width={340} trapFocus={false}>
+        <Popover key={told.at} opened withinPortal position="bottom" width={340}>
           <Popover.Target>
             <rect
               x={told.at - 5}
