@@ -4,16 +4,17 @@ import {
   budgetLeft,
   burnOf,
   failingSince,
+  firstSince,
   type Figure,
   figureOf,
   hoursOf,
   requestSeries,
   retriedOf,
+  sumsSince,
   timeLeft,
 } from '@flail/core/impact';
 import type { SegmentView, Window } from '@flail/core';
 import {
-  ByOperation,
   operationsOf,
   type Request,
   slowLimits,
@@ -128,54 +129,24 @@ export function figureBody(name: string, unit: string, figure: Figure): FigureBo
   };
 }
 
-/** Place of the first request that began at a moment or later; requests are in the order of time. */
-function firstSince(requests: readonly Request[], moment: number): number {
-  let [low, high] = [0, requests.length];
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (requests[middle]!.at < moment) low = middle + 1;
-    else high = middle;
-  }
-  return low;
-}
-
-/** How objectives stand. Requests are looked through once, and those of an operation are added up together. */
+/** How objectives stand. */
 function statesOf(
   objectives: readonly ObjectiveState['objective'][],
   all: readonly Request[],
   until: number,
 ): ObjectiveState[] {
   const lengths = [...BURNS, ...objectives.map(({ days }) => days * 86_400)];
-  const starts = lengths.map((length) => firstSince(all, until - length * SECOND));
-  /** Requests and failures of each operation from each start to the end. */
-  const sums = new ByOperation<{ service: string; name: string; all: number[]; failed: number[] }>();
-  // From one start to the next everything counts for the same lengths.
-  const marks = [...new Set(starts)].sort((a, b) => a - b);
-  marks.forEach((mark, at) => {
-    const counting = lengths.flatMap((_, length) => (starts[length]! <= mark ? [length] : []));
-    for (let place = mark; place < (marks[at + 1] ?? all.length); place++) {
-      const { service, name, weight, outcome } = all[place]!;
-      const sum = sums.of(all[place]!, () => ({
-        service,
-        name,
-        all: lengths.map(() => 0),
-        failed: lengths.map(() => 0),
-      }));
-      for (const length of counting) {
-        sum.all[length]! += weight;
-        if (outcome === 'failed') sum.failed[length]! += weight;
-      }
-    }
-  });
+  const sums = sumsSince(
+    all,
+    lengths.map((length) => until - length * SECOND),
+  );
   return objectives.map((objective, number) => {
     const { service, operation, target, days } = objective;
-    const own = sums
-      .values()
-      .filter(
-        (sum) =>
-          (service === undefined || sum.service === service) &&
-          (operation === undefined || sum.name === operation),
-      );
+    const own = sums.filter(
+      (sum) =>
+        (service === undefined || sum.service === service) &&
+        (operation === undefined || sum.name === operation),
+    );
     const within = (at: number): { length: number; all: number; failed: number } => ({
       length: lengths[at]!,
       all: own.reduce((sum, one) => sum + one.all[at]!, 0),

@@ -13,3 +13,4 @@ export {
 } from './overview.js';
 export { type Leak, leakOf } from './leak.js';
 export { failingFollows, type Follows, type Sibling, slownessFollows } from './suspect.js';
+export { firstSince, sumsSince } from './since.js';

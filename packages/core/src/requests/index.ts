@@ -1,4 +1,4 @@
-export { ByOperation, groupedByOperation } from './by-operation.js';
+export { groupedByOperation } from './by-operation.js';
 export { type NamedSpread, spreadsOf } from './spreads.js';
 export { tallyByField, type ValueTally, worstFirst } from './by-field.js';
 export { type Beside, besideRuns, type Ran } from './beside.js';
