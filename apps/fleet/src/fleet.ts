@@ -183,9 +183,10 @@ export class Fleet {
   }
 
   private leases(start: number): readonly LeaseSecond[] {
-    const requests = (REQUESTS_PER_MINUTE * LEASE_SHARE * demandAt(start, this.anchor)) / 60;
+    const requestsAt = (at: number): number =>
+      (REQUESTS_PER_MINUTE * LEASE_SHARE * demandAt(at, this.anchor)) / 60;
     if (start < this.modelled)
-      return new LeaseModel(this.random.fork('calm'), undefined, start).minute(start, requests);
+      return new LeaseModel(this.random.fork('calm'), undefined, start).minute(start, requestsAt(start));
     this.model ??= new LeaseModel(
       this.random.fork('lease cut'),
       this.episodes.E1,
@@ -193,9 +194,10 @@ export class Fleet {
       this.variants.includes('latency-first') ? SLOW_BEFORE : 0,
     );
     // A run that begins in the middle of the episode lives through its beginning first.
-    for (; this.modelled < start; this.modelled += MINUTE) this.model.minute(this.modelled, requests);
+    for (; this.modelled < start; this.modelled += MINUTE)
+      this.model.minute(this.modelled, requestsAt(this.modelled));
     this.modelled = start + MINUTE;
-    return this.model.minute(start, requests);
+    return this.model.minute(start, requestsAt(start));
   }
 
   /** What the allocators and the lease store say of the leases. */

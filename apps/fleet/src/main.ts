@@ -1,17 +1,19 @@
 import { Command, Option } from 'commander';
 import { createHash } from 'node:crypto';
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { EPISODES, type EpisodeId, placed, type Placements, usualPlacements } from './episodes/placement.js';
 import { type Variant, VARIANTS } from './episodes/variants.js';
 import { Fleet } from './fleet.js';
-import { Sender, SPANS_AT_ONCE } from './sending/sender.js';
+import { History } from './run/history.js';
+import { live } from './run/live.js';
+import { type State, StateFile } from './run/state.js';
+import { Sender } from './sending/sender.js';
 import { StandIns } from './stand-ins/stand-ins.js';
-import { HOUR, MINUTE, SECOND } from './world/clock.js';
-import { type Disguise, drawDisguise } from './world/disguise.js';
+import { HOUR, MINUTE } from './world/clock.js';
+import { drawDisguise } from './world/disguise.js';
 import { Random } from './world/random.js';
 import { LiveClock, SPEEDS, speedOf } from './world/live-clock.js';
-import { addSignals, noSignals, type Signals } from './world/signals.js';
 
 interface Options {
   url: string;
@@ -30,19 +32,8 @@ interface Options {
   variant: Variant[];
 }
 
-/** Where a run has got to; kept so that the next start goes on with the same data. */
-interface State {
-  seed: string;
-  anchor: number;
-  scale: number;
-  episodes: Placements;
-  until: number;
-  /** Whether the weeks before the history are sent too. */
-  complete?: boolean;
-}
-
 /** A gap of up to this long is filled at the next start. */
-export const LONGEST_GAP = HOUR;
+const LONGEST_GAP = HOUR;
 
 const program = new Command('fleet')
   .description('The simulated fleet of a ferry operator: eight days of lines, requests and runs, then live.')
@@ -68,15 +59,7 @@ const program = new Command('fleet')
   .parse();
 
 const options = program.opts<Options>();
-const stateFile = join(options.data, 'fleet.json');
-
-function savedState(): State | undefined {
-  try {
-    return JSON.parse(readFileSync(stateFile, 'utf8')) as State;
-  } catch {
-    return undefined;
-  }
-}
+const file = new StateFile(options.data);
 
 function momentOf(name: string, text: string): number {
   const moment = Date.parse(text);
@@ -104,7 +87,7 @@ function wantedEpisodes(anchor: number): Placements {
 }
 
 function wantedState(): State {
-  const saved = savedState();
+  const saved = file.read();
   const anchor = options.now === undefined ? Date.now() : momentOf('now', options.now);
   const scale = Number(options.scale);
   if (!(scale > 0 && scale <= 1000))
@@ -112,95 +95,11 @@ function wantedState(): State {
   const same = saved?.seed === options.seed && saved.scale === scale;
   if (same && options.now === undefined && Date.now() - saved.until < LONGEST_GAP) return saved;
   const minute = Math.floor(anchor / MINUTE) * MINUTE;
-  return { seed: options.seed, anchor, scale, episodes: wantedEpisodes(minute), until: 0 };
-}
-
-/** With about so many lines and spans a first stretch of history is sent, so that there soon is something to look at. */
-const FIRST_STRETCH = 64_000;
-/** The later ones have so many spans; lines are sent on the way to that, so many at a time. */
-const SPANS_IN_STRETCH = 2 * SPANS_AT_ONCE;
-const LINES_AT_ONCE = 160_000;
-
-/** The part of signals that is told from one moment on, and before another. */
-function between(signals: Signals, from: number, to = Infinity): Signals {
-  const within = ({ at }: { at: number }): boolean => at >= from && at < to;
-  return {
-    lines: signals.lines.filter(within),
-    // A span is told once it has ended.
-    spans: signals.spans.filter(({ at, took }) => at + took >= from && at + took < to),
-    measurements: signals.measurements.filter(within),
-    changes: signals.changes.filter(within),
-    runs: signals.runs.filter(within),
-  };
-}
-
-async function history(fleet: Fleet, state: State, sender: Sender, end: number): Promise<void> {
-  const total = end - fleet.start;
-  const sent = { lines: 0, spans: 0, points: 0 };
-  const started = Date.now();
-  let previous: Promise<unknown> = Promise.resolve();
-  const tell = (to: number): void => {
-    if (process.stdout.isTTY)
-      process.stdout.write(
-        `\rHistory: ${Math.round((100 * (to - fleet.start)) / total)}%, ${sent.lines.toLocaleString('en')} lines `,
-      );
-  };
-  for (let start = state.until || fleet.start; start < end;) {
-    const known = start;
-    const name = new Date(start).toISOString();
-    const send = async (part: string, signals: Signals): Promise<void> => {
-      sent.lines += signals.lines.length;
-      sent.spans += signals.spans.length;
-      sent.points += signals.measurements.length;
-      // What comes next is made while this is on its way.
-      await previous;
-      previous = sender.send(part, signals);
-    };
-    const held = noSignals();
-    const isFirst = sent.lines === 0;
-    let to = Math.floor(start / MINUTE) * MINUTE;
-    for (; to < end; to += MINUTE) {
-      const enough = isFirst
-        ? held.lines.length + held.spans.length >= FIRST_STRETCH
-        : held.spans.length >= SPANS_IN_STRETCH;
-      if (enough) break;
-      const minute = fleet.minute(to);
-      addSignals(held, known > to ? between(minute, known) : minute);
-      if (held.lines.length < LINES_AT_ONCE) continue;
-      const { lines, measurements } = held;
-      await send(`${name} to ${new Date(to).toISOString()}`, { ...noSignals(), lines, measurements });
-      Object.assign(held, { lines: [], measurements: [] });
-      tell(to);
-    }
-    await send(name, held);
-    previous = previous.then(() => remember({ ...state, until: to }));
-    start = to;
-    tell(to);
-  }
-  await previous;
-  if (!state.complete) {
-    for (const measurements of fleet.weeksBefore()) {
-      sent.points += measurements.length;
-      await sender.send(`weeks before ${measurements[0]!.at}`, { ...noSignals(), measurements });
-    }
-    state.complete = true;
-    remember({ ...state, until: end });
-  }
-  if (sent.lines > 0) {
-    const seconds = ((Date.now() - started) / 1000).toFixed(0);
-    const { lines, spans, points } = sent;
-    console.log(
-      `${process.stdout.isTTY ? '\r' : ''}History is complete: ${lines.toLocaleString('en')} lines, ${spans.toLocaleString('en')} spans and ${points.toLocaleString('en')} measurements in ${seconds} s.`,
-    );
-  }
-}
-
-function remember(state: State): void {
-  writeFileSync(stateFile, JSON.stringify(state));
+  return { seed: options.seed, anchor, scale, episodes: wantedEpisodes(minute), sent: [], until: 0 };
 }
 
 /** The page of the stand-ins, where its port is free. */
-async function showStandIns(clock: LiveClock): Promise<void> {
+async function showStandIns(fleet: Fleet, clock: LiveClock): Promise<void> {
   const port = Number(options.standIns);
   if (port === 0) return;
   try {
@@ -211,38 +110,14 @@ async function showStandIns(clock: LiveClock): Promise<void> {
   }
 }
 
-const MEASURED_EVERY = 5 * SECOND;
-
-/** Sends what each moment brings when it has come. */
-async function live(
-  fleet: Fleet,
-  state: State,
-  sender: Sender,
-  { clock, from }: { clock: LiveClock; from: number },
-): Promise<never> {
-  let waiting = noSignals();
-  let told = from;
-  for (let minute = Math.floor(from / MINUTE) * MINUTE; ; minute += MINUTE) {
-    addSignals(waiting, between(fleet.signalsOf(minute, MEASURED_EVERY), from));
-    while (told < minute + MINUTE) {
-      await new Promise((resolve) => setTimeout(resolve, SECOND));
-      const now = Math.min(clock.now(), minute + MINUTE);
-      if (now <= told) continue;
-      told = now;
-      await sender.send(`live ${now}`, between(waiting, -Infinity, now));
-      waiting = between(waiting, now);
-      remember({ ...state, until: now });
-    }
-  }
-}
-
 const speed = speedOf(options.speed);
 if (options.speed !== undefined && speed === undefined)
   program.error(`--speed is one of ${SPEEDS.join(', ')}, not ${options.speed}`);
 const state = wantedState();
-const fleet = new Fleet({ ...state, variants: options.variant });
-const disguise: Disguise =
-  options.disguise === undefined ? (text) => text : drawDisguise(new Random(`disguise/${options.disguise}`));
+const newFleet = (): Fleet => new Fleet({ ...state, variants: options.variant });
+const fleet = newFleet();
+const disguise =
+  options.disguise === undefined ? undefined : drawDisguise(new Random(`disguise/${options.disguise}`));
 const reached = options.now === undefined && options.live ? Date.now() : state.anchor;
 const end = Math.max(fleet.start, state.until, Math.floor(reached / MINUTE) * MINUTE);
 
@@ -262,12 +137,14 @@ if (options.dry) {
   console.log(`${told.join(', ')}, sha256 ${digest.digest('hex')}`);
 } else {
   mkdirSync(options.data, { recursive: true });
-  writeFileSync(join(options.data, 'truth.json'), disguise(JSON.stringify(fleet.truth(), null, 2)));
+  const truth = JSON.stringify(fleet.truth(), null, 2);
+  writeFileSync(join(options.data, 'truth.json'), disguise ? disguise(truth) : truth);
   const sender = new Sender(options.url, `${state.seed}/${state.anchor}/${state.scale}`, disguise);
-  await history(fleet, state, sender, end);
+  const history = new History(newFleet, sender, file, state);
+  const sent = await history.send({ from: fleet.start, to: end });
   if (options.live) {
     const clock = new LiveClock(speed === undefined ? Date.now() : end, speed);
-    await showStandIns(clock);
-    await live(fleet, state, sender, { clock, from: end });
+    await showStandIns(fleet, clock);
+    await live(fleet, clock, sender, { file, state: { ...sent, until: end } });
   }
 }

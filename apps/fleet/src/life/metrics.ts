@@ -121,7 +121,7 @@ export function measured(stretch: Stretch, activity: Activity, random: Random): 
     ['quotes', '{quote}', activity.quotes],
     ['revenue', 'EUR', Number(activity.revenue.toFixed(2))],
   ] as const)
-    all.push({ metric, unit, at, value, labels: { counted: true } });
+    all.push({ metric, unit, at, value, counted: true });
   return all;
 }
 
@@ -231,7 +231,7 @@ function ofStores({ minute, length, anchor, at: start }: Stretch, random: Random
       unit: '{operation}',
       at,
       value: Math.round(operations),
-      labels: { counted: true },
+      counted: true,
     },
     {
       from: INSTANCES.get('fare-quoter')![1]!,

@@ -1,7 +1,8 @@
 import { type Instance, serviceNamed } from '../world/company.js';
 import type { Attributes, Measurement, Span } from '../world/signals.js';
+import { TextBuffer } from './text-buffer.js';
 
-/** Bodies of the OpenTelemetry protocol in JSON. */
+/** Requests of the OpenTelemetry protocol in JSON, written item by item as they come. */
 type Value =
   { stringValue: string } | { intValue: string } | { doubleValue: number } | { boolValue: boolean };
 
@@ -20,112 +21,144 @@ function attributesOf(attributes: Attributes): { key: string; value: Value }[] {
 /** Nanoseconds of a moment in milliseconds; what is beyond microseconds is nought. */
 const nanos = (at: number): string => `${Math.round(at * 1000)}000`;
 
-const resourceOf = (from: Instance | undefined): object => ({
-  attributes: attributesOf(
-    from
-      ? {
-          'service.name': from.service,
-          'service.instance.id': from.name,
-          'service.version': serviceNamed(from.service).version,
-          'host.name': from.host,
-          site: from.site,
-        }
-      : { 'service.name': 'kittiwake-lines' },
-  ),
-});
+const resourceOf = (from: Instance | undefined): string =>
+  JSON.stringify({
+    attributes: attributesOf(
+      from
+        ? {
+            'service.name': from.service,
+            'service.instance.id': from.name,
+            'service.version': serviceNamed(from.service).version,
+            'host.name': from.host,
+            site: from.site,
+          }
+        : { 'service.name': 'kittiwake-lines' },
+    ),
+  });
 
-function groupedBy<T extends { from?: Instance }>(items: readonly T[]): Map<Instance | undefined, T[]> {
-  const groups = new Map<Instance | undefined, T[]>();
-  for (const item of items) {
-    const known = groups.get(item.from);
-    if (known) known.push(item);
-    else groups.set(item.from, [item]);
+const SCOPE = '"scope":{"name":"kittiwake"}';
+
+/** The value of a key, made when it is new. */
+function valueIn<K, V>(known: Map<K, V>, key: K, make: () => V): V {
+  let value = known.get(key);
+  if (value === undefined) known.set(key, (value = make()));
+  return value;
+}
+
+/** A list of JSON, written item by item. */
+class ListBuffer extends TextBuffer {
+  item(text: string): void {
+    this.write(this.length === 0 ? text : `,${text}`);
   }
-  return groups;
+}
+
+/** A request that carries spans. */
+export class SpansRequest {
+  count = 0;
+  private readonly groups = new Map<Instance, ListBuffer>();
+
+  add(span: Span): void {
+    this.count++;
+    valueIn(this.groups, span.from, () => new ListBuffer()).item(spanText(span));
+  }
+
+  body(): Buffer {
+    const all = new ListBuffer();
+    for (const [from, spans] of this.groups) {
+      all.item(`{"resource":${resourceOf(from)},"scopeSpans":[{${SCOPE},"spans":[`);
+      all.append(spans);
+      all.write(']}]}');
+    }
+    return inObject('resourceSpans', all);
+  }
+}
+
+function inObject(name: string, list: ListBuffer): Buffer {
+  const whole = new TextBuffer();
+  whole.write(`{"${name}":[`);
+  whole.append(list);
+  whole.write(']}');
+  return whole.written();
 }
 
 const KINDS = { internal: 1, server: 2, client: 3, producer: 4 };
 
-export function spansBody(spans: readonly Span[]): string {
-  return JSON.stringify({
-    resourceSpans: [...groupedBy(spans)].map(([from, own]) => ({
-      resource: resourceOf(from),
-      scopeSpans: [
-        {
-          scope: { name: 'kittiwake' },
-          spans: own.map((span) => ({
-            traceId: span.trace,
-            spanId: span.id,
-            ...(span.parent !== undefined && { parentSpanId: span.parent }),
-            name: span.name,
-            kind: KINDS[span.kind],
-            startTimeUnixNano: nanos(span.at),
-            endTimeUnixNano: nanos(span.at + span.took),
-            attributes: attributesOf(span.attributes),
-            ...(span.events.length > 0 && {
-              events: span.events.map(({ name, at, attributes }) => ({
-                name,
-                timeUnixNano: nanos(at),
-                attributes: attributesOf(attributes),
-              })),
-            }),
-            status: span.failure === undefined ? {} : { code: 2, message: span.failure },
-          })),
-        },
-      ],
-    })),
+const spanText = (span: Span): string =>
+  JSON.stringify({
+    traceId: span.trace,
+    spanId: span.id,
+    ...(span.parent !== undefined && { parentSpanId: span.parent }),
+    name: span.name,
+    kind: KINDS[span.kind],
+    startTimeUnixNano: nanos(span.at),
+    endTimeUnixNano: nanos(span.at + span.took),
+    attributes: attributesOf(span.attributes),
+    ...(span.events.length > 0 && {
+      events: span.events.map(({ name, at, attributes }) => ({
+        name,
+        timeUnixNano: nanos(at),
+        attributes: attributesOf(attributes),
+      })),
+    }),
+    status: span.failure === undefined ? {} : { code: 2, message: span.failure },
   });
-}
 
-const DELTA = 1;
+/** What was counted is told as what was added since the time before. */
+const DELTA = '"aggregationTemporality":1';
 
-export function metricsBody(measurements: readonly Measurement[]): string {
-  return JSON.stringify({
-    resourceMetrics: [...groupedBy(measurements)].map(([from, own]) => ({
-      resource: resourceOf(from),
-      scopeMetrics: [{ scope: { name: 'kittiwake' }, metrics: [...byMetric(own).values()].map(metricOf) }],
-    })),
-  });
-}
+/** A request that carries measurements. */
+export class MetricsRequest {
+  count = 0;
+  private readonly groups = new Map<
+    Instance | undefined,
+    Map<string, { like: Measurement; points: ListBuffer }>
+  >();
 
-function byMetric(measurements: readonly Measurement[]): Map<string, Measurement[]> {
-  const groups = new Map<string, Measurement[]>();
-  for (const one of measurements) {
-    const known = groups.get(one.metric);
-    if (known) known.push(one);
-    else groups.set(one.metric, [one]);
+  add(one: Measurement): void {
+    this.count++;
+    const own = valueIn(this.groups, one.from, () => new Map<string, never>());
+    valueIn(own, one.metric, () => ({ like: one, points: new ListBuffer() })).points.item(pointText(one));
   }
-  return groups;
+
+  body(): Buffer {
+    const all = new ListBuffer();
+    for (const [from, metrics] of this.groups) {
+      const own = new ListBuffer();
+      for (const { like, points } of metrics.values()) {
+        const { data, qualities } = dataOf(like);
+        const names = `"name":${JSON.stringify(like.metric)},"unit":${JSON.stringify(like.unit)}`;
+        own.item(`{${names},"${data}":{${qualities}"dataPoints":[`);
+        own.append(points);
+        own.write(']}}');
+      }
+      all.item(`{"resource":${resourceOf(from)},"scopeMetrics":[{${SCOPE},"metrics":[`);
+      all.append(own);
+      all.write(']}]}');
+    }
+    return inObject('resourceMetrics', all);
+  }
 }
 
-function metricOf(own: readonly Measurement[]): object {
-  const { metric, unit, histogram, labels } = own[0]!;
-  const name = { name: metric, unit };
-  if (histogram)
-    return { ...name, histogram: { aggregationTemporality: DELTA, dataPoints: own.map(histogramPoint) } };
-  const dataPoints = own.map(numberPoint);
-  if (labels?.counted === true)
-    return { ...name, sum: { aggregationTemporality: DELTA, isMonotonic: true, dataPoints } };
-  return { ...name, gauge: { dataPoints } };
+function dataOf({ histogram, counted }: Measurement): { data: string; qualities: string } {
+  if (histogram) return { data: 'histogram', qualities: `${DELTA},` };
+  if (counted) return { data: 'sum', qualities: `${DELTA},"isMonotonic":true,` };
+  return { data: 'gauge', qualities: '' };
 }
 
-/** A measurement with its labels, without the mark of what is counted. */
-function numberPoint({ at, value, labels }: Measurement): object {
-  const point = { timeUnixNano: nanos(at), asDouble: value };
-  if (!labels) return point;
-  const attributes = attributesOf(labels).filter(({ key }) => key !== 'counted');
-  return attributes.length > 0 ? { ...point, attributes } : point;
-}
-
-function histogramPoint({ at, histogram, labels, exemplar }: Measurement): object {
-  const { bounds, counts, sum, count } = histogram!;
-  return {
+function pointText({ at, value, histogram, labels, exemplar }: Measurement): string {
+  // Most of all that is sent: it is not worth an object.
+  if (!histogram && !labels) return `{"timeUnixNano":"${nanos(at)}","asDouble":${value}}`;
+  return JSON.stringify({
     timeUnixNano: nanos(at),
     attributes: attributesOf(labels ?? {}),
-    explicitBounds: bounds,
-    bucketCounts: counts.map(String),
-    sum,
-    count: String(count),
+    ...(histogram
+      ? {
+          explicitBounds: histogram.bounds,
+          bucketCounts: histogram.counts.map(String),
+          sum: histogram.sum,
+          count: String(histogram.count),
+        }
+      : { asDouble: value }),
     ...(exemplar && {
       exemplars: [
         {
@@ -136,5 +169,5 @@ function histogramPoint({ at, histogram, labels, exemplar }: Measurement): objec
         },
       ],
     }),
-  };
+  });
 }

@@ -71,7 +71,7 @@ describe('the sender', () => {
       ],
       measurements: [
         { from, metric: 'depth', unit: 'm', at, value: 4 },
-        { metric: 'boardings', unit: '', at, value: 3, labels: { counted: true } },
+        { metric: 'boardings', unit: '', at, value: 3, counted: true },
         {
           from,
           metric: 'took',

@@ -20,7 +20,7 @@ export interface Span {
   events: { name: string; at: number; attributes: Attributes }[];
 }
 
-/** A measurement: a level, or what was counted since the one before. */
+/** A measurement: a level, or what was counted since the one before (`counted`). */
 export interface Measurement {
   /** The instance that measures, or nothing for the whole company. */
   from?: Instance;
@@ -29,6 +29,7 @@ export interface Measurement {
   at: number;
   labels?: Attributes;
   value?: number;
+  counted?: boolean;
   /** For durations: how many lie under each bound, and beyond the last. */
   histogram?: { bounds: readonly number[]; counts: readonly number[]; sum: number; count: number };
   /** A request with what it measured. */
@@ -70,4 +71,17 @@ export function addSignals(sum: Signals, part: Partial<Signals>): void {
   for (const one of part.measurements ?? []) sum.measurements.push(one);
   for (const one of part.changes ?? []) sum.changes.push(one);
   for (const one of part.runs ?? []) sum.runs.push(one);
+}
+
+/** The part of signals that is told from one moment on, and before another. */
+export function between(signals: Signals, from: number, to = Infinity): Signals {
+  const within = ({ at }: { at: number }): boolean => at >= from && at < to;
+  return {
+    lines: signals.lines.filter(within),
+    // A span is told once it has ended.
+    spans: signals.spans.filter(({ at, took }) => at + took >= from && at + took < to),
+    measurements: signals.measurements.filter(within),
+    changes: signals.changes.filter(within),
+    runs: signals.runs.filter(within),
+  };
 }

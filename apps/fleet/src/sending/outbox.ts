@@ -1,0 +1,86 @@
+import { type Instance, serviceNamed } from '../world/company.js';
+import type { Line } from '../world/line.js';
+import type { ChangeEvent, RunEvent, Signals } from '../world/signals.js';
+import { changesBody, runsBody } from './events.js';
+import { MetricsRequest, SpansRequest } from './otlp.js';
+import { TextBuffer } from './text-buffer.js';
+
+/** What is sent in one body: of spans as many as are stored together and need not be put together again. */
+export const SPANS_AT_ONCE = 33_000;
+const POINTS_AT_ONCE = 40_000;
+
+/** One request that is to be sent. */
+export interface Post {
+  path: string;
+  type: string;
+  /** Tells it from the others of its stretch of time. */
+  name: string;
+  body: Buffer;
+}
+
+/** Gathers what is to be sent. It is written down at once, so that millions of signals are not held. */
+export class Outbox {
+  readonly sizes = { lines: 0, spans: 0, points: 0 };
+  /** Lines in one batch for each source; each instance goes where its batch is. */
+  private readonly batches = new Map<string, TextBuffer>();
+  private readonly batchOf = new Map<Instance, TextBuffer>();
+  private readonly spans: SpansRequest[] = [];
+  private readonly metrics: MetricsRequest[] = [];
+  private readonly changes: ChangeEvent[] = [];
+  private readonly runs: RunEvent[] = [];
+
+  add({ lines, spans, measurements, changes, runs }: Partial<Signals>): void {
+    for (const line of lines ?? []) this.addLine(line);
+    for (const span of spans ?? []) {
+      if (this.sizes.spans++ % SPANS_AT_ONCE === 0) this.spans.push(new SpansRequest());
+      this.spans.at(-1)!.add(span);
+    }
+    for (const one of measurements ?? []) {
+      if (this.sizes.points++ % POINTS_AT_ONCE === 0) this.metrics.push(new MetricsRequest());
+      this.metrics.at(-1)!.add(one);
+    }
+    for (const change of changes ?? []) this.changes.push(change);
+    for (const run of runs ?? []) this.runs.push(run);
+  }
+
+  /** The requests that carry all that was gathered. */
+  posts(): Post[] {
+    const posts: Post[] = [];
+    for (const [query, lines] of this.batches)
+      posts.push({
+        path: `api/v1/intake/logs?source=${query}`,
+        type: 'text/plain',
+        name: query,
+        body: lines.written(),
+      });
+    const json = (path: string, name: string, body: Buffer): void =>
+      void posts.push({ path, type: 'application/json', name, body });
+    this.spans.forEach((one, at) => json('v1/traces', `spans ${at}`, one.body()));
+    this.metrics.forEach((one, at) => json('v1/metrics', `points ${at}`, one.body()));
+    if (this.changes.length > 0)
+      json('api/v1/intake/changes', 'changes', Buffer.from(changesBody(this.changes)));
+    if (this.runs.length > 0) json('api/v1/intake/runs', 'runs', Buffer.from(runsBody(this.runs)));
+    return posts;
+  }
+
+  private addLine({ from, text }: Line): void {
+    this.sizes.lines++;
+    let batch = this.batchOf.get(from);
+    if (!batch) {
+      const query = declared(from);
+      batch = this.batches.get(query) ?? new TextBuffer();
+      this.batches.set(query, batch);
+      this.batchOf.set(from, batch);
+    }
+    batch.write(batch.length === 0 ? text : `\n${text}`);
+  }
+}
+
+/** What an instance says of itself beside its lines: services that name their instance in each line share a batch. */
+function declared(from: Instance): string {
+  const { speech } = serviceNamed(from.service);
+  const own: Record<string, string> = { source: from.service, 'attr.service': from.service };
+  if (speech === 'access' || speech === 'plain' || speech === 'syslog')
+    Object.assign(own, { 'attr.instance': from.name, 'attr.host': from.host, 'attr.site': from.site });
+  return new URLSearchParams(own).toString().slice('source='.length);
+}
