@@ -1,6 +1,6 @@
 import { type Instance, serviceNamed } from '../world/company.js';
 import type { Attributes, Measurement, Span } from '../world/signals.js';
-import { TextBuffer } from './text-buffer.js';
+import { type Bytes, TextBuffer } from './text-buffer.js';
 
 /** Requests of the OpenTelemetry protocol in JSON, written item by item as they come. */
 type Value =
@@ -62,7 +62,7 @@ export class SpansRequest {
     valueIn(this.groups, span.from, () => new ListBuffer()).item(spanText(span));
   }
 
-  body(): Buffer {
+  body(): Bytes {
     const all = new ListBuffer();
     for (const [from, spans] of this.groups) {
       all.item(`{"resource":${resourceOf(from)},"scopeSpans":[{${SCOPE},"spans":[`);
@@ -73,7 +73,7 @@ export class SpansRequest {
   }
 }
 
-function inObject(name: string, list: ListBuffer): Buffer {
+function inObject(name: string, list: ListBuffer): Bytes {
   const whole = new TextBuffer();
   whole.write(`{"${name}":[`);
   whole.append(list);
@@ -120,7 +120,7 @@ export class MetricsRequest {
     valueIn(own, one.metric, () => ({ like: one, points: new ListBuffer() })).points.item(pointText(one));
   }
 
-  body(): Buffer {
+  body(): Bytes {
     const all = new ListBuffer();
     for (const [from, metrics] of this.groups) {
       const own = new ListBuffer();

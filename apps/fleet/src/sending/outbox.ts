@@ -3,7 +3,7 @@ import type { Line } from '../world/line.js';
 import type { ChangeEvent, RunEvent, Signals } from '../world/signals.js';
 import { changesBody, runsBody } from './events.js';
 import { MetricsRequest, SpansRequest } from './otlp.js';
-import { TextBuffer } from './text-buffer.js';
+import { type Bytes, TextBuffer } from './text-buffer.js';
 
 /** What is sent in one body: of spans as many as are stored together and need not be put together again. */
 export const SPANS_AT_ONCE = 33_000;
@@ -15,7 +15,7 @@ export interface Post {
   type: string;
   /** Tells it from the others of its stretch of time. */
   name: string;
-  body: Buffer;
+  body: Bytes;
 }
 
 /** Gathers what is to be sent. It is written down at once, so that millions of signals are not held. */
@@ -53,7 +53,7 @@ export class Outbox {
         name: query,
         body: lines.written(),
       });
-    const json = (path: string, name: string, body: Buffer): void =>
+    const json = (path: string, name: string, body: Bytes): void =>
       void posts.push({ path, type: 'application/json', name, body });
     this.spans.forEach((one, at) => json('v1/traces', `spans ${at}`, one.body()));
     this.metrics.forEach((one, at) => json('v1/metrics', `points ${at}`, one.body()));

@@ -1,5 +1,7 @@
 const FIRST_SIZE = 4096;
 
+export type Bytes = Buffer<ArrayBuffer>;
+
 /** Text that grows outside the script heap, as bytes: of millions of pieces none is held. */
 export class TextBuffer {
   private bytes = Buffer.allocUnsafe(FIRST_SIZE);
@@ -21,7 +23,7 @@ export class TextBuffer {
   }
 
   /** What was written so far. */
-  written(): Buffer {
+  written(): Bytes {
     return this.bytes.subarray(0, this.end);
   }
 

@@ -1,11 +1,4 @@
-import {
-  decodeRequest,
-  logLines,
-  metricPoints,
-  type SenderLines,
-  type Signal,
-  spanLines,
-} from '@flail/core/otlp';
+import { decodeRequest, logLines, metricPoints, readJson, type Signal, spanLines } from '@flail/core/otlp';
 import { type PointsRead, readOpenMetrics, SeriesLineError, seriesPartOf } from '@flail/core/series';
 import { type EncodedPoints, encodeParts, encodePointsRead } from '../series/tail.js';
 
@@ -40,26 +33,32 @@ export default function decode(task: DecodeTask): DecodeAnswer {
   if (signal === 'openmetrics')
     return ofPoints(readOpenMetrics(Buffer.from(task.bytes).toString('utf8'), task.arrival, task.labels));
   if (signal === 'series') return carriedSeries(task.bytes);
-  let request: unknown;
   try {
-    request =
-      task.type === 'json'
-        ? (JSON.parse(Buffer.from(task.bytes).toString('utf8')) as unknown)
-        : decodeRequest(signal, task.bytes);
+    if (task.type === 'json') return readJson(signal, task.bytes, (request) => readItems(signal, request));
+    return readItems(signal, decodedRequest(signal, task.bytes));
   } catch (error) {
-    const message = error instanceof Error ? error.message : String(error);
-    return task.type === 'json'
-      ? { refused: 'not-json', message: `The body is no JSON: ${message}.` }
-      : { refused: 'not-otlp', message: `The body is no request in protocol buffers: ${message}.` };
-  }
-  try {
-    if (signal === 'metrics') return ofPoints(metricPoints(request));
-    const { parts, rejected, reason } = (signal === 'logs' ? logLines : spanLines)(request);
-    return { decoded: { parts: parts.map(partOf), rejected, reason } };
-  } catch (error) {
+    if (error instanceof SyntaxError)
+      return { refused: 'not-json', message: `The body is no JSON: ${error.message}.` };
     if (!(error instanceof TypeError)) throw error;
     return { refused: 'not-otlp', message: error.message };
   }
+}
+
+function decodedRequest(signal: Signal, bytes: Uint8Array): unknown {
+  try {
+    return decodeRequest(signal, bytes);
+  } catch (error) {
+    const message = error instanceof Error ? error.message : String(error);
+    throw new TypeError(`The body is no request in protocol buffers: ${message}.`);
+  }
+}
+
+function readItems(signal: Signal, request: unknown): DecodeAnswer {
+  if (signal === 'metrics') return ofPoints(metricPoints(request));
+  const { parts, rejected, reason } = (signal === 'logs' ? logLines : spanLines)(request);
+  return {
+    decoded: { parts: parts.map(({ sender, ...lines }) => ({ ...sender, ...lines })), rejected, reason },
+  };
 }
 
 function ofPoints(read: PointsRead): DecodeAnswer {
@@ -79,12 +78,4 @@ function carriedSeries(bytes: Uint8Array): DecodeAnswer {
     if (!(error instanceof SeriesLineError)) throw error;
     return { refused: 'not-series', message: error.message };
   }
-}
-
-function partOf({ sender, lines }: SenderLines): DecodedPart {
-  // A buffer of its own, which can be handed on.
-  const text = lines.join('\n');
-  const bytes = new Uint8Array(Buffer.byteLength(text));
-  new TextEncoder().encodeInto(text, bytes);
-  return { ...sender, bytes, lines: lines.length };
 }

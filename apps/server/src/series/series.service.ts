@@ -11,6 +11,7 @@ import { OnEvent } from '@nestjs/event-emitter';
 import { Op, QueryTypes } from 'sequelize';
 import type { Sequelize } from 'sequelize-typescript';
 import { BackgroundPool } from '../background/background-pool.js';
+import { insertRows } from '../database/insert-rows.js';
 import { ExemplarModel, SeriesChunkModel, SeriesModel, SeriesTailModel } from '../database/models.js';
 import { type Dataset, DATABASE, DATASET_FORGOTTEN, RecordStore } from '../store/record-store.js';
 import { decodeBatch, encodeBatch, type EncodedPoints, type FreshPoints } from './tail.js';
@@ -173,13 +174,16 @@ export class SeriesService implements OnModuleInit, BeforeApplicationShutdown {
     const chunks = await this.background.run<'seal-series'>({ task: 'seal-series', upTo: mark.newest });
     await this.store.writes.run(async () => {
       await this.database.transaction(async (transaction) => {
-        for (const { replaces, ...chunk } of chunks) {
-          // Its data set may have been let go of meanwhile.
-          if (!this.byId.has(chunk.seriesId)) continue;
-          if (replaces !== undefined)
-            await SeriesChunkModel.destroy({ where: { id: replaces }, transaction });
-          await SeriesChunkModel.create({ ...chunk, data: Buffer.from(chunk.data) }, { transaction });
-        }
+        // Its data set may have been let go of meanwhile.
+        const kept = chunks.filter(({ seriesId }) => this.byId.has(seriesId));
+        const replaced = kept.flatMap(({ replaces }) => (replaces === undefined ? [] : [replaces]));
+        await SeriesChunkModel.destroy({ where: { id: replaced }, transaction });
+        await insertRows(
+          SeriesChunkModel,
+          kept.map((chunk) => ({ ...chunk, data: Buffer.from(chunk.data) })),
+          ['seriesId', 'fromMicros', 'toMicros', 'count', 'crc', 'data'],
+          transaction,
+        );
         await SeriesTailModel.destroy({ where: { id: { [Op.lte]: mark.newest } }, transaction });
       });
       for (const [series, count] of mark.counts) {

@@ -5,6 +5,7 @@ import {
   type PointsRead,
   type SeriesIdentity,
   type SeriesPart,
+  type SeriesPoints,
 } from '@flail/core/series';
 
 /** Points of one series, as they are written ahead. */
@@ -22,62 +23,39 @@ export interface EncodedPoints {
   count: number;
 }
 
-/** Gathers points by their series. */
-export function encodePointsRead({ points, exemplars }: PointsRead): EncodedPoints {
-  const places = new Map<SeriesIdentity, number>();
-  const gathered: { identity: SeriesIdentity; times: number[]; columns: Map<string, number[]> }[] = [];
-  for (const { series, at, columns } of points) {
-    let place = places.get(series);
-    if (place === undefined) {
-      places.set(series, (place = gathered.length));
-      gathered.push({ identity: series, times: [], columns: new Map() });
-    }
-    const own = gathered[place]!;
-    for (const name in columns) {
-      let numbers = own.columns.get(name);
-      if (!numbers) own.columns.set(name, (numbers = []));
-      while (numbers.length < own.times.length) numbers.push(NaN);
-      numbers.push(columns[name]!);
-    }
-    own.times.push(at);
-  }
+/** Points as they were read, by their series. */
+export function encodePointsRead({ series, exemplars }: PointsRead): EncodedPoints {
+  const filled = [...series].filter(([, { times }]) => times.length > 0);
+  const places = new Map(filled.map(([identity], place) => [identity, place]));
   return {
-    series: gathered.map(({ identity, times, columns }) => ({
+    series: filled.map(([identity, gathered]) => ({
       identity,
-      points: {
-        from: times.reduce((least, time) => Math.min(least, time), Infinity),
-        to: times.reduce((most, time) => Math.max(most, time), -Infinity),
-        count: times.length,
-        bytes: encodePoints({
-          times: Float64Array.from(times),
-          columns: new Map(
-            [...columns].map(([name, numbers]) => [
-              name,
-              Float64Array.from(times, (_, at) => numbers[at] ?? NaN),
-            ]),
-          ),
-        }),
-      },
+      points: freshPoints(gathered.points()),
     })),
-    exemplars: telling(exemplars).flatMap(({ series, ...rest }) => {
-      const place = places.get(series);
+    exemplars: telling(exemplars).flatMap(({ series: own, ...rest }) => {
+      const place = places.get(own);
       return place === undefined ? [] : [{ ...rest, series: place }];
     }),
-    count: points.length,
+    count: filled.reduce((sum, [, { times }]) => sum + times.length, 0),
   };
 }
+
+const freshPoints = (points: SeriesPoints): FreshPoints => ({
+  from: points.times.reduce((least, time) => Math.min(least, time), Infinity),
+  to: points.times.reduce((most, time) => Math.max(most, time), -Infinity),
+  count: points.times.length,
+  bytes: encodePoints(points),
+});
 
 /** Points that are by series already. */
 export function encodeParts(parts: readonly SeriesPart[]): EncodedPoints {
   const filled = parts.filter(({ points }) => points.times.length > 0);
   return {
-    series: filled.map(({ series, points }) => {
-      // Merging a single part puts it in the order of time.
-      const ordered = mergePoints([points]);
-      const { times } = ordered;
-      const bytes = encodePoints(ordered);
-      return { identity: series, points: { from: times[0]!, to: times.at(-1)!, count: times.length, bytes } };
-    }),
+    // Merging a single part puts it in the order of time.
+    series: filled.map(({ series, points }) => ({
+      identity: series,
+      points: freshPoints(mergePoints([points])),
+    })),
     exemplars: filled.flatMap(({ exemplars }, series) =>
       exemplars.map((exemplar) => ({ ...exemplar, series })),
     ),

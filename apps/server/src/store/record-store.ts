@@ -32,6 +32,7 @@ import {
   SourceModel,
 } from '../database/models.js';
 import { notFound } from '../problems/problem.js';
+import { insertRows } from '../database/insert-rows.js';
 import { blockId, SEGMENTS_PER_COLUMN } from './block-id.js';
 import { shownPart, shownUntil } from './replay.js';
 import { WriteQueue } from './write-queue.js';
@@ -332,11 +333,11 @@ export class RecordStore implements OnModuleInit {
         },
         { transaction },
       );
-      for (const [name, bytes] of write.columns) {
-        const column = columnIds.get(name) ?? this.columnIds.get(name)!;
-        const data = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-        await ColumnBlockModel.create({ id: blockId(column, segment.id), data }, { transaction });
-      }
+      const blocks = [...write.columns].map(([name, bytes]) => ({
+        id: blockId(columnIds.get(name) ?? this.columnIds.get(name)!, segment.id),
+        data: Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength),
+      }));
+      await insertRows(ColumnBlockModel, blocks, ['id', 'data'], transaction);
       if (write.replaces) await this.remove(write.replaces, transaction);
       await write.also?.(transaction);
       return segment.id;

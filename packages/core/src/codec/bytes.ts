@@ -74,6 +74,13 @@ export class ByteWriter {
     this.append(bytes);
   }
 
+  /** A text as it is, without its length. */
+  text(value: string): void {
+    // No character takes more than three bytes for each of its units.
+    this.reserve(value.length * 3);
+    this.length += encoder.encodeInto(value, this.bytes.subarray(this.length)).written;
+  }
+
   /** Forgets what was written and keeps the room it took. */
   clear(): void {
     this.length = 0;

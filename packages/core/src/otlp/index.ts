@@ -2,3 +2,4 @@ export { logLines, type Read, type SenderLines, spanLines } from './lines.js';
 export { metricPoints } from './points.js';
 export { type Sender } from './resource.js';
 export { decodeRequest, encodeRequest, encodeResponse, type Signal } from './schema.js';
+export { readJson } from './slices.js';

@@ -1,7 +1,9 @@
+import { ByteWriter } from '../codec/bytes.js';
 import { isObject, type Unknown } from '../records/objects.js';
 import { fieldName } from '../records/fields.js';
 import { LEVELS, levelCode } from '../records/levels.js';
 import { durationText, isBefore, microsText, nanosOf } from './nanos.js';
+import { itemsOf } from './slices.js';
 import { scopeName, type Sender, senderOf } from './resource.js';
 import {
   asText,
@@ -17,7 +19,28 @@ import {
 /** What one sender sent, as JSON lines. */
 export interface SenderLines {
   sender: Sender;
-  lines: string[];
+  /** With a line feed between one and the next. */
+  bytes: Uint8Array;
+  lines: number;
+}
+
+const NEWLINE = 0x0a;
+
+/** Gathers lines as bytes: the texts of thousands of them, each of many pieces, are not held. */
+class Lines {
+  private readonly written = new ByteWriter();
+  private count = 0;
+
+  add(line: string): void {
+    if (this.count++ > 0) this.written.u8(NEWLINE);
+    this.written.text(line);
+  }
+
+  /** Lines of a sender; none where there is no line. */
+  from(resource: unknown): SenderLines[] {
+    if (this.count === 0) return [];
+    return [{ sender: senderOf(resource), bytes: this.written.finish(), lines: this.count }];
+  }
 }
 
 /** What was read of a request, and what had to be turned away. */
@@ -35,11 +58,11 @@ const OWN = new Set(['time', 'level', 'text']);
 export function logLines(request: unknown): Read<SenderLines> {
   const read: Read<SenderLines> = { parts: [], rejected: 0, reason: '' };
   for (const group of groupsOf(request, 'resourceLogs')) {
-    const lines: string[] = [];
+    const lines = new Lines();
     for (const scope of objectsOf(group.scopeLogs)) {
-      for (const record of objectsOf(scope.logRecords)) lines.push(logLine(record, scopeName(scope)));
+      for (const record of itemsOf(scope.logRecords)) lines.add(logLine(record, scopeName(scope)));
     }
-    if (lines.length > 0) read.parts.push({ sender: senderOf(group.resource), lines });
+    read.parts.push(...lines.from(group.resource));
   }
   return read;
 }
@@ -77,18 +100,18 @@ const STATUS = ['unset', 'ok', 'error'];
 export function spanLines(request: unknown): Read<SenderLines> {
   const read: Read<SenderLines> = { parts: [], rejected: 0, reason: '' };
   for (const group of groupsOf(request, 'resourceSpans')) {
-    const lines: string[] = [];
+    const lines = new Lines();
     for (const scope of objectsOf(group.scopeSpans)) {
-      for (const span of objectsOf(scope.spans)) {
+      for (const span of itemsOf(scope.spans)) {
         const line = spanLine(span, scopeName(scope));
-        if ('line' in line) lines.push(line.line);
+        if ('line' in line) lines.add(line.line);
         else {
           read.rejected++;
           if (read.reason === '') read.reason = line.reason;
         }
       }
     }
-    if (lines.length > 0) read.parts.push({ sender: senderOf(group.resource), lines });
+    read.parts.push(...lines.from(group.resource));
   }
   return read;
 }

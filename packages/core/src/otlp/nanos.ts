@@ -4,7 +4,19 @@ export interface Nanos {
   beyond: number;
 }
 
-const DIGITS = /^\d{1,20}$/;
+const MOST_DIGITS = 20;
+const ZERO = 48;
+
+/** The number that digits of a text stand for; NaN where other characters are among them. */
+function digitsIn(text: string, from: number, to: number): number {
+  let number = 0;
+  for (let at = from; at < to; at++) {
+    const digit = text.charCodeAt(at) - ZERO;
+    if (digit < 0 || digit > 9) return NaN;
+    number = number * 10 + digit;
+  }
+  return number;
+}
 
 /** Whole nanoseconds since 1970; undefined where no time was given, or one that no clock shows (after 2255). */
 export function nanosOf(value: unknown): Nanos | undefined {
@@ -12,9 +24,10 @@ export function nanosOf(value: unknown): Nanos | undefined {
     return Number.isSafeInteger(value) && value > 0
       ? { micros: Math.floor(value / 1000), beyond: value % 1000 }
       : undefined;
-  if (typeof value !== 'string' || !DIGITS.test(value)) return undefined;
-  const micros = Number(value.slice(0, -3));
-  const beyond = Number(value.slice(-3));
+  if (typeof value !== 'string' || value.length === 0 || value.length > MOST_DIGITS) return undefined;
+  const cut = Math.max(0, value.length - 3);
+  const micros = digitsIn(value, 0, cut);
+  const beyond = digitsIn(value, cut, value.length);
   return micros + beyond > 0 && Number.isSafeInteger(micros) ? { micros, beyond } : undefined;
 }
 

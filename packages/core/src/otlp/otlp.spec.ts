@@ -1,7 +1,9 @@
 import fc from 'fast-check';
 import { quantityOf } from '../records/quantity.js';
 import { seriesKey } from '../series/series.js';
-import { logLines, spanLines } from './lines.js';
+import { decodeUtf8 } from '../codec/bytes.js';
+import { logLines, type Read, type SenderLines, spanLines } from './lines.js';
+import { pointsIn } from '../testing/points.js';
 import { metricPoints } from './points.js';
 import { decodeRequest, encodeRequest, encodeResponse } from './schema.js';
 
@@ -21,7 +23,9 @@ const spans = (...own: object[]): object => ({ resourceSpans: [{ resource, scope
 const metrics = (...own: object[]): object => ({
   resourceMetrics: [{ resource, scopeMetrics: [{ metrics: own }] }],
 });
-const firstLine = (read: { parts: { lines: string[] }[] }): unknown => JSON.parse(read.parts[0]!.lines[0]!);
+const linesIn = ({ bytes }: SenderLines): string[] => decodeUtf8(bytes).split('\n');
+const firstLine = (read: Pick<Read<SenderLines>, 'parts'>): unknown =>
+  JSON.parse(linesIn(read.parts[0]!)[0]!);
 
 describe('log records of the protocol', () => {
   it('become lines under the names that everything joins on', () => {
@@ -107,8 +111,11 @@ describe('log records of the protocol', () => {
             { resource: record, scopeLogs: [{ logRecords: [record, { attributes, body: record }] }] },
           ],
         });
-        for (const { lines } of parts)
+        for (const part of parts) {
+          const lines = linesIn(part);
+          expect(lines).toHaveLength(part.lines);
           for (const line of lines) expect(() => void JSON.parse(line)).not.toThrow();
+        }
       }),
     );
   });
@@ -168,13 +175,17 @@ describe('spans of the protocol', () => {
     const { parts, rejected, reason } = spanLines(spans(bad, span));
     expect(rejected).toBe(1);
     expect(reason).toContain(why);
-    expect(parts[0]!.lines).toHaveLength(1);
+    expect(parts[0]!.lines).toBe(1);
   });
 });
 
 describe('metrics of the protocol', () => {
   const point = (more: object): object => ({ timeUnixNano: NANOS, ...more });
-  const read = (metric: object) => metricPoints(metrics({ name: 'm', unit: 's', ...metric }));
+  const read = (metric: object) => {
+    const found = metricPoints(metrics({ name: 'm', unit: 's', ...metric }));
+    const { exemplars, rejected, reason } = found;
+    return { points: pointsIn(found), exemplars, rejected, reason };
+  };
 
   it.each([
     [{ gauge: { dataPoints: [point({ asDouble: 1.5 })] } }, 'gauge', false, { value: 1.5 }],
@@ -303,10 +314,10 @@ describe('metrics of the protocol', () => {
       },
     });
     const binary = metricPoints(decodeRequest('metrics', encodeRequest('metrics', body)));
-    expect(binary.points.map(({ series }) => seriesKey(series))).toEqual(
-      metricPoints(body).points.map(({ series }) => seriesKey(series)),
+    expect(pointsIn(binary).map(({ series }) => seriesKey(series))).toEqual(
+      pointsIn(metricPoints(body)).map(({ series }) => seriesKey(series)),
     );
-    expect(binary.points[0]!.columns).toMatchObject({ count: 2, min: 0.1, '0.0625..0.25': 2 });
+    expect(pointsIn(binary)[0]!.columns).toMatchObject({ count: 2, min: 0.1, '0.0625..0.25': 2 });
   });
 });
 

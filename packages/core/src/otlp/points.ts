@@ -4,11 +4,13 @@ import {
   bucketColumn,
   COLUMN_OF,
   type Exemplar,
-  type PointsRead,
+  type Gathered,
+  PointsRead,
   type SeriesIdentity,
 } from '../series/series.js';
 import { groupsOf } from './lines.js';
 import { senderOf } from './resource.js';
+import { itemsOf } from './slices.js';
 import { nanosOf } from './nanos.js';
 import { asText, attributesOf, identifierOf, numberOf, objectsOf, textOf } from './values.js';
 
@@ -20,59 +22,57 @@ const NO_VALUE = 1;
 
 /** The points of a request, with exemplars. */
 export function metricPoints(request: unknown): PointsRead {
-  const read: PointsRead = { points: [], exemplars: [], rejected: 0, reason: '' };
+  const read = new PointsRead();
   for (const group of groupsOf(request, 'resourceMetrics')) {
     const { attributes } = senderOf(group.resource);
     const sender = Object.fromEntries(
       SENDER_LABELS.flatMap((name) => (attributes[name] === undefined ? [] : [[name, attributes[name]]])),
     ) as Record<string, string>;
     for (const scope of objectsOf(group.scopeMetrics))
-      for (const metric of objectsOf(scope.metrics)) readMetric(metric, sender, read);
+      for (const metric of itemsOf(scope.metrics)) readMetric(metric, sender, read);
   }
   return read;
 }
 
-type Measured = Pick<SeriesIdentity, 'kind' | 'total'> & {
-  columnsOf: (point: Unknown) => Record<string, number> | undefined;
-};
+interface Measured {
+  kind: SeriesIdentity['kind'];
+  total: boolean;
+  /** Adds a point; false where it has no number. */
+  add: (series: Gathered, at: number, point: Unknown) => boolean;
+}
 
 function readMetric(metric: Unknown, sender: Record<string, string>, read: PointsRead): void {
   const name = textOf(metric.name);
-  const refuse = (points: number, reason: string): void => {
-    read.rejected += points;
-    if (read.reason === '') read.reason = reason;
-  };
   const data = [metric.gauge, metric.sum, metric.histogram, metric.exponentialHistogram, metric.summary].find(
     isObject,
   );
   if (name === '' || !data) {
-    refuse(1, name === '' ? 'A metric has no name.' : `Metric "${name}" has no data.`);
+    read.refuse(1, name === '' ? 'A metric has no name.' : `Metric "${name}" has no data.`);
     return;
   }
   const points = objectsOf(data.dataPoints);
   const unit = textOf(metric.unit);
   if (isObject(metric.summary)) {
-    for (const point of points) readSummary(name, unit, point, sender, read, refuse);
+    for (const point of points) readSummary(name, unit, point, sender, read);
     return;
   }
-  const measured = measuredBy(metric, data);
+  const { kind, total, add } = measuredBy(metric, data);
   // Points of one series share its identity.
   const known = new Map<string, SeriesIdentity>();
   for (const point of points) {
-    if (((numberOf(point.flags) ?? 0) & NO_VALUE) !== 0) continue;
-    const at = nanosOf(point.timeUnixNano);
-    const columns = measured.columnsOf(point);
-    if (at === undefined || !columns) {
-      refuse(1, `A point of "${name}" has no ${at === undefined ? 'time' : 'number'}.`);
+    if (point.flags !== undefined && ((numberOf(point.flags) ?? 0) & NO_VALUE) !== 0) continue;
+    const at = nanosOf(point.timeUnixNano)?.micros;
+    if (at === undefined) {
+      read.refuse(1, `A point of "${name}" has no time.`);
       continue;
     }
     const key = point.attributes === undefined ? '' : JSON.stringify(point.attributes);
-    let series = known.get(key);
-    if (!series) {
-      const { kind, total } = measured;
-      known.set(key, (series = { metric: name, unit, kind, total, labels: labelsOf(point, sender) }));
+    const series = known.get(key) ?? { metric: name, unit, kind, total, labels: labelsOf(point, sender) };
+    if (!add(read.of(series), at, point)) {
+      read.refuse(1, `A point of "${name}" has no number.`);
+      continue;
     }
-    read.points.push({ series, at: at.micros, columns });
+    known.set(key, series);
     if (point.exemplars !== undefined)
       for (const exemplar of exemplarsOf(point, series)) read.exemplars.push(exemplar);
   }
@@ -86,26 +86,31 @@ function labelsOf(point: Unknown, sender: Record<string, string>): Record<string
 
 function measuredBy(metric: Unknown, data: Unknown): Measured {
   const total = numberOf(data.aggregationTemporality) !== DELTA;
-  if (isObject(metric.gauge)) return { kind: 'gauge', total: false, columnsOf: numberColumns };
+  if (isObject(metric.gauge)) return { kind: 'gauge', total: false, add: addNumber };
   if (isObject(metric.sum)) {
     // What may fall as well as rise is a level, once it is added up.
     const level = total && data.isMonotonic !== true;
-    return level
-      ? { kind: 'gauge', total: false, columnsOf: numberColumns }
-      : { kind: 'sum', total, columnsOf: numberColumns };
+    return level ? { kind: 'gauge', total: false, add: addNumber } : { kind: 'sum', total, add: addNumber };
   }
+  const columnsOf = isObject(metric.histogram) ? explicitColumns : exponentialColumns;
   return {
     kind: 'histogram',
     total,
-    columnsOf: isObject(metric.histogram) ? explicitColumns : exponentialColumns,
+    add: (series, at, point) => {
+      const columns = columnsOf(point);
+      if (columns) series.add(at, columns);
+      return columns !== undefined;
+    },
   };
 }
 
 const numberIn = (point: Unknown): number | undefined => numberOf(point.asDouble) ?? numberOf(point.asInt);
 
-function numberColumns(point: Unknown): Record<string, number> | undefined {
+function addNumber(series: Gathered, at: number, point: Unknown): boolean {
   const value = numberIn(point);
-  return value === undefined || !Number.isFinite(value) ? undefined : { [COLUMN_OF.value]: value };
+  if (value === undefined || !Number.isFinite(value)) return false;
+  series.addValue(at, value);
+  return true;
 }
 
 /** Count, sum and extremes of a histogram's point. */
@@ -161,18 +166,16 @@ function readSummary(
   point: Unknown,
   sender: Record<string, string>,
   read: PointsRead,
-  refuse: (points: number, reason: string) => void,
 ): void {
   const nanos = nanosOf(point.timeUnixNano);
   if (nanos === undefined) {
-    refuse(1, `A point of "${name}" has no time.`);
+    read.refuse(1, `A point of "${name}" has no time.`);
     return;
   }
   const at = nanos.micros;
   const labels = labelsOf(point, sender);
   const add = (series: SeriesIdentity, value: number | undefined): void => {
-    if (value !== undefined && Number.isFinite(value))
-      read.points.push({ series, at, columns: { [COLUMN_OF.value]: value } });
+    if (value !== undefined && Number.isFinite(value)) read.of(series).addValue(at, value);
   };
   for (const { quantile, value } of objectsOf(point.quantileValues)) {
     const own = { ...labels, quantile: String(numberOf(quantile) ?? 0) };

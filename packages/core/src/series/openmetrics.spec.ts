@@ -1,8 +1,13 @@
 import fc from 'fast-check';
+import { pointsIn } from '../testing/points.js';
 import { readOpenMetrics } from './openmetrics.js';
 
 const ARRIVAL = 1_772_474_400_000_000;
-const read = (text: string) => readOpenMetrics(text, ARRIVAL);
+const read = (text: string, labels?: Record<string, string>) => {
+  const found = readOpenMetrics(text, ARRIVAL, labels);
+  const { exemplars, rejected, reason } = found;
+  return { points: pointsIn(found), exemplars, rejected, reason };
+};
 
 describe('OpenMetrics text', () => {
   it('is read with types, units, times and the requests behind numbers', () => {
@@ -64,7 +69,7 @@ depth 4.5
   });
 
   it('takes what the sender declares for labels that are missing, under the names that all is joined by', () => {
-    const { points } = readOpenMetrics('up{service_name="gull"} 1\nup 1\n', ARRIVAL, { service: 'tern' });
+    const { points } = read('up{service_name="gull"} 1\nup 1\n', { service: 'tern' });
     expect(points.map(({ series }) => series.labels)).toEqual([{ service: 'gull' }, { service: 'tern' }]);
   });
 
@@ -96,8 +101,10 @@ depth 4.5
     fc.assert(
       fc.property(fc.array(piece, { maxLength: 40 }), (pieces) => {
         const { points } = read(pieces.join(''));
-        for (const { columns } of points)
+        for (const { columns } of points) {
+          expect(columns).not.toEqual({});
           for (const value of Object.values(columns)) expect(Number.isFinite(value)).toBe(true);
+        }
       }),
     );
   });

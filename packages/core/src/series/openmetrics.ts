@@ -1,5 +1,5 @@
 import { fieldName } from '../records/fields.js';
-import { bucketColumn, COLUMN_OF, type Exemplar, type PointsRead, type SeriesIdentity } from './series.js';
+import { bucketColumn, COLUMN_OF, type Exemplar, PointsRead, type SeriesIdentity } from './series.js';
 
 /** What a family of metrics says of itself in its comments. */
 interface Family {
@@ -34,7 +34,7 @@ export function readOpenMetrics(
   arrival: number,
   labels: Readonly<Record<string, string>> = {},
 ): PointsRead {
-  const read: PointsRead = { points: [], exemplars: [], rejected: 0, reason: '' };
+  const read = new PointsRead();
   const families = new Map<string, Family>();
   const samples: Sample[] = [];
   const lines = text.split('\n');
@@ -55,13 +55,10 @@ export function readOpenMetrics(
     }
     const sample = sampleOf(line, arrival, perUnit);
     if (sample) samples.push(sample);
-    else {
-      read.rejected++;
-      if (read.reason === '') read.reason = `Line ${index + 1} is no measurement: ${line.slice(0, 80)}`;
-    }
+    else read.refuse(1, `Line ${index + 1} is no measurement: ${line.slice(0, 80)}`);
   }
   for (const { identity, at, columns, exemplars } of pointsOf(samples, families, labels)) {
-    read.points.push({ series: identity, at, columns });
+    read.of(identity).add(at, columns);
     read.exemplars.push(...exemplars);
   }
   return read;

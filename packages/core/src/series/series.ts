@@ -27,14 +27,6 @@ export function boundsOf(column: string): [low: number, high: number] | undefine
   return parts.length === 2 ? [Number(parts[0]), Number(parts[1])] : undefined;
 }
 
-/** One measurement. */
-export interface Point {
-  series: SeriesIdentity;
-  /** Microseconds since 1970. */
-  at: number;
-  columns: Record<string, number>;
-}
-
 /** A measured value with the request that it belongs to. */
 export interface Exemplar {
   series: SeriesIdentity;
@@ -44,13 +36,61 @@ export interface Exemplar {
   span?: string;
 }
 
-/** What was read of metrics in some format. */
-export interface PointsRead {
-  points: Point[];
-  exemplars: Exemplar[];
-  rejected: number;
+/** Points of one series, in the order in which they came. */
+export class Gathered {
+  readonly times: number[] = [];
+  /** Shorter than the times where the last ones have no number. */
+  readonly columns = new Map<string, number[]>();
+
+  add(at: number, columns: Readonly<Record<string, number>>): void {
+    for (const name in columns) this.put(name, columns[name]!);
+    this.times.push(at);
+  }
+
+  /** A point of a gauge or a sum. */
+  addValue(at: number, value: number): void {
+    this.put(COLUMN_OF.value, value);
+    this.times.push(at);
+  }
+
+  /** All of them, NaN where one has no number. */
+  points(): SeriesPoints {
+    const times = Float64Array.from(this.times);
+    const columns = new Map<string, Float64Array>();
+    for (const [name, numbers] of this.columns) {
+      const column = new Float64Array(times.length).fill(NaN, numbers.length);
+      column.set(numbers);
+      columns.set(name, column);
+    }
+    return { times, columns };
+  }
+
+  private put(name: string, value: number): void {
+    let numbers = this.columns.get(name);
+    if (!numbers) this.columns.set(name, (numbers = []));
+    while (numbers.length < this.times.length) numbers.push(NaN);
+    numbers.push(value);
+  }
+}
+
+/** What was read of metrics in some format: the points of each series, and what had to be turned away. */
+export class PointsRead {
+  readonly series = new Map<SeriesIdentity, Gathered>();
+  readonly exemplars: Exemplar[] = [];
+  rejected = 0;
   /** Why, of the first that was turned away. */
-  reason: string;
+  reason = '';
+
+  of(identity: SeriesIdentity): Gathered {
+    let own = this.series.get(identity);
+    if (!own) this.series.set(identity, (own = new Gathered()));
+    return own;
+  }
+
+  refuse(points: number, reason: string): void {
+    this.rejected += points;
+    this.reason ||= reason;
+  }
 }
 
 /** Identity in one text: the same for the same series, however its labels were ordered. */
