@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { ByteReader, ByteWriter } from './bytes.js';
+import { ByteReader, ByteWriter, decodeUtf8 } from './bytes.js';
 
 describe('bytes', () => {
   it('give back every number and text that was written, in order', () => {
@@ -21,6 +21,20 @@ describe('bytes', () => {
           if (one.kind === 'string') expect(input.string()).toBe(one.text.toWellFormed());
           else expect(input[one.kind]()).toBe(one.number);
         }
+      }),
+    );
+  });
+
+  it('write texts as JSON has them, whatever is in them', () => {
+    const text = fc.oneof(
+      fc.string({ unit: 'binary' }),
+      fc.string({ unit: fc.constantFrom('a', '"', '\\', '\n', '\u007f', 'é', '\ud800') }),
+    );
+    fc.assert(
+      fc.property(fc.array(text), (texts) => {
+        const out = new ByteWriter();
+        for (const one of texts) out.quoted(one);
+        expect(decodeUtf8(out.finish())).toBe(texts.map((one) => JSON.stringify(one)).join(''));
       }),
     );
   });

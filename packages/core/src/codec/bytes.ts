@@ -1,3 +1,8 @@
+const QUOTE = 0x22;
+const BACKSLASH = 0x5c;
+const SPACE = 0x20;
+const TILDE = 0x7e;
+
 /** A growing buffer that columns are written into. */
 export class ByteWriter {
   private bytes = new Uint8Array(256);
@@ -79,6 +84,24 @@ export class ByteWriter {
     // No character takes more than three bytes for each of its units.
     this.reserve(value.length * 3);
     this.length += encoder.encodeInto(value, this.bytes.subarray(this.length)).written;
+  }
+
+  /** A text as JSON has it, in its quotes. */
+  quoted(value: string): void {
+    this.reserve(value.length + 2);
+    const { bytes } = this;
+    let at = this.length;
+    bytes[at++] = QUOTE;
+    for (let index = 0; index < value.length; index++) {
+      const code = value.charCodeAt(index);
+      if (code < SPACE || code > TILDE || code === QUOTE || code === BACKSLASH) {
+        this.text(JSON.stringify(value));
+        return;
+      }
+      bytes[at++] = code;
+    }
+    bytes[at++] = QUOTE;
+    this.length = at;
   }
 
   /** Forgets what was written and keeps the room it took. */

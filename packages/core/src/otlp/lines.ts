@@ -24,22 +24,53 @@ export interface SenderLines {
   lines: number;
 }
 
-const NEWLINE = 0x0a;
+const CHARACTER = { newline: 0x0a, comma: 0x2c, colon: 0x3a, open: 0x7b, close: 0x7d };
 
-/** Gathers lines as bytes: the texts of thousands of them, each of many pieces, are not held. */
-class Lines {
-  private readonly written = new ByteWriter();
+/** Writes JSON lines as bytes, in one go: there are millions of them, each of many pieces. */
+class LineWriter {
+  private readonly bytes = new ByteWriter();
   private count = 0;
+  /** Names of the line that is written. */
+  private readonly names: string[] = [];
 
-  add(line: string): void {
-    if (this.count++ > 0) this.written.u8(NEWLINE);
-    this.written.text(line);
+  begin(): void {
+    if (this.count++ > 0) this.bytes.u8(CHARACTER.newline);
+    this.names.length = 0;
+    this.bytes.u8(CHARACTER.open);
   }
 
-  /** Lines of a sender; none where there is no line. */
+  add(name: string, value: PlainValue): void {
+    if (this.names.length > 0) this.bytes.u8(CHARACTER.comma);
+    this.names.push(name);
+    this.bytes.quoted(name);
+    this.bytes.u8(CHARACTER.colon);
+    if (typeof value === 'string') this.bytes.quoted(value);
+    else this.bytes.text(JSON.stringify(value));
+  }
+
+  /** The first moment given, as the line tells it; nanoseconds beyond microseconds stand apart. */
+  time(first: unknown, second?: unknown): void {
+    const nanos = nanosOf(first) ?? nanosOf(second);
+    if (nanos === undefined) return;
+    this.add('time', microsText(nanos));
+    if (nanos.beyond > 0) this.add('nanos', nanos.beyond);
+  }
+
+  /** Ends the line with attributes; those of a name that it has already get a prefix. */
+  end(attributes: unknown): void {
+    const own = this.names.length;
+    for (const [name, value] of attributesOf(attributes)) {
+      const place = this.names.indexOf(name);
+      const taken = OWN.has(fieldName(name)) || (place >= 0 && place < own);
+      this.add(taken ? `attributes.${name}` : name, value);
+    }
+    this.bytes.u8(CHARACTER.close);
+  }
+
+  /** The lines of a sender; nothing where there is no line. */
   from(resource: unknown): SenderLines[] {
     if (this.count === 0) return [];
-    return [{ sender: senderOf(resource), bytes: this.written.finish(), lines: this.count }];
+    return [{ sender: senderOf(resource), bytes: this.bytes.finish(), lines: this.count }];
   }
 }
 
@@ -58,17 +89,17 @@ const OWN = new Set(['time', 'level', 'text']);
 export function logLines(request: unknown): Read<SenderLines> {
   const read: Read<SenderLines> = { parts: [], rejected: 0, reason: '' };
   for (const group of groupsOf(request, 'resourceLogs')) {
-    const lines = new Lines();
+    const lines = new LineWriter();
     for (const scope of objectsOf(group.scopeLogs)) {
-      for (const record of itemsOf(scope.logRecords)) lines.add(logLine(record, scopeName(scope)));
+      for (const record of itemsOf(scope.logRecords)) writeLog(record, scopeName(scope), lines);
     }
     read.parts.push(...lines.from(group.resource));
   }
   return read;
 }
 
-function logLine(record: Unknown, scope: string): string {
-  const line = new LineWriter();
+function writeLog(record: Unknown, scope: string, line: LineWriter): void {
+  line.begin();
   line.time(record.timeUnixNano, record.observedTimeUnixNano);
   const level = levelOf(record);
   if (level !== undefined) line.add('level', level);
@@ -81,7 +112,7 @@ function logLine(record: Unknown, scope: string): string {
   if (trace !== undefined) line.add('trace', trace);
   if (span !== undefined) line.add('span', span);
   if (scope !== '') line.add('scope.name', scope);
-  return line.written(record.attributes);
+  line.end(record.attributes);
 }
 
 /** The sender's own word for the level where it is one that is known, else what its number stands for. */
@@ -100,15 +131,13 @@ const STATUS = ['unset', 'ok', 'error'];
 export function spanLines(request: unknown): Read<SenderLines> {
   const read: Read<SenderLines> = { parts: [], rejected: 0, reason: '' };
   for (const group of groupsOf(request, 'resourceSpans')) {
-    const lines = new Lines();
+    const lines = new LineWriter();
     for (const scope of objectsOf(group.scopeSpans)) {
       for (const span of itemsOf(scope.spans)) {
-        const line = spanLine(span, scopeName(scope));
-        if ('line' in line) lines.add(line.line);
-        else {
-          read.rejected++;
-          if (read.reason === '') read.reason = line.reason;
-        }
+        const reason = writeSpan(span, scopeName(scope), lines);
+        if (reason === undefined) continue;
+        read.rejected++;
+        read.reason ||= reason;
       }
     }
     read.parts.push(...lines.from(group.resource));
@@ -116,19 +145,20 @@ export function spanLines(request: unknown): Read<SenderLines> {
   return read;
 }
 
-function spanLine(span: Unknown, scope: string): { line: string } | { reason: string } {
+/** Writes a span; why not, where it can not be. */
+function writeSpan(span: Unknown, scope: string, line: LineWriter): string | undefined {
   const name = textOf(span.name);
   const trace = identifierOf(span.traceId, 32);
   const id = identifierOf(span.spanId, 16);
-  if (trace === undefined) return { reason: `Span "${name}" has no trace id of 16 bytes.` };
-  if (id === undefined) return { reason: `Span "${name}" has no span id of 8 bytes.` };
+  if (trace === undefined) return `Span "${name}" has no trace id of 16 bytes.`;
+  if (id === undefined) return `Span "${name}" has no span id of 8 bytes.`;
   const start = nanosOf(span.startTimeUnixNano);
   const end = nanosOf(span.endTimeUnixNano);
-  if (start === undefined || end === undefined) return { reason: `Span "${name}" has no start and end.` };
-  if (isBefore(end, start)) return { reason: `Span "${name}" ends before it starts.` };
+  if (start === undefined || end === undefined) return `Span "${name}" has no start and end.`;
+  if (isBefore(end, start)) return `Span "${name}" ends before it starts.`;
   const status = isObject(span.status) ? span.status : {};
   const code = STATUS[numberOf(status.code) ?? 0] ?? 'unset';
-  const line = new LineWriter();
+  line.begin();
   line.time(span.startTimeUnixNano);
   if (code === 'error') line.add('level', 'error');
   line.add('text', name);
@@ -152,49 +182,8 @@ function spanLine(span: Unknown, scope: string): { line: string } | { reason: st
     span: identifierOf(link.spanId, 16) ?? '',
   }));
   if (links.length > 0) line.add('links', links);
-  return { line: line.written(span.attributes) };
-}
-
-/** Puts a JSON line together, in one go: there are millions of them. */
-class LineWriter {
-  private text = '';
-  private readonly names: string[] = [];
-
-  add(name: string, value: PlainValue): void {
-    this.names.push(name);
-    this.put(name, value);
-  }
-
-  /** The first moment given, as the line tells it; nanoseconds beyond microseconds stand apart. */
-  time(first: unknown, second?: unknown): void {
-    const nanos = nanosOf(first) ?? nanosOf(second);
-    if (nanos === undefined) return;
-    this.add('time', microsText(nanos));
-    if (nanos.beyond > 0) this.add('nanos', nanos.beyond);
-  }
-
-  /** The line with attributes behind it; those of a name that it has already get a prefix. */
-  written(attributes: unknown): string {
-    for (const [name, value] of attributesOf(attributes))
-      this.put(OWN.has(fieldName(name)) || this.names.includes(name) ? `attributes.${name}` : name, value);
-    return `{${this.text}}`;
-  }
-
-  private put(name: string, value: PlainValue): void {
-    this.text += `${this.text === '' ? '' : ','}${quoted(name)}:${JSON.stringify(value)}`;
-  }
-}
-
-/** Names as JSON has them: there are few of them, each in many lines. */
-const known = new Map<string, string>();
-const MOST_KNOWN = 10_000;
-
-function quoted(name: string): string {
-  const found = known.get(name);
-  if (found !== undefined) return found;
-  const text = JSON.stringify(name);
-  if (known.size < MOST_KNOWN) known.set(name, text);
-  return text;
+  line.end(span.attributes);
+  return undefined;
 }
 
 /** The groups of a request by resource; throws on what is no request. */

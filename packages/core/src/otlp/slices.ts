@@ -23,9 +23,10 @@ const LARGE_BYTES = 1024 * 1024;
 const QUOTE = 0x22;
 const BACKSLASH = 0x5c;
 const COMMA = 0x2c;
-const OPEN = { brace: 0x7b, bracket: 0x5b };
-const CLOSE = { brace: 0x7d, bracket: 0x5d };
-
+const OPEN_LIST = 0x5b;
+const CLOSE_LIST = 0x5d;
+const OPEN_OBJECT = 0x7b;
+const CLOSE_OBJECT = 0x7d;
 /** Items of one list, as bytes of the request. */
 class Slices implements Iterable<unknown> {
   /** Where each slice begins, and where the last one ends. */
@@ -116,50 +117,64 @@ function itemLists(bytes: Uint8Array, path: ItemPath): ItemList[] | undefined {
   let onPath = 0;
   let depth = 0;
   let name = { from: 0, to: 0 };
-  let list: ItemList | undefined;
   for (let at = 0; at < bytes.length; at++) {
     const byte = bytes[at]!;
     if (byte === QUOTE) {
       const end = endOfText(bytes, at);
-      if (end < 0) return undefined;
-      if (!list) name = { from: at + 1, to: end };
+      name = { from: at + 1, to: end };
       at = end;
-    } else if (byte === OPEN.bracket || byte === OPEN.brace) {
+    } else if (byte === OPEN_LIST || byte === OPEN_OBJECT) {
       depth++;
-      if (list || byte === OPEN.brace || depth !== 2 * (onPath + 1)) continue;
-      if (!isName(bytes, name, names[onPath]!)) continue;
-      onPath++;
-      if (depth !== ITEMS_DEPTH) continue;
-      list = { from: at, to: 0, slices: new Slices(bytes) };
-      list.slices.cuts.push(at + 1);
-    } else if (byte === CLOSE.bracket || byte === CLOSE.brace) {
-      if (list && depth === ITEMS_DEPTH) {
-        const { cuts } = list.slices;
-        if (!isBlank(bytes, cuts.at(-1)!, at)) cuts.push(at + 1);
-        // Nothing stands behind its last comma.
-        else if (cuts.length > 1) return undefined;
-        list.to = at + 1;
-        lists.push(list);
-        list = undefined;
+      if (byte === OPEN_OBJECT || depth !== 2 * (onPath + 1) || !isName(bytes, name, names[onPath]!))
+        continue;
+      if (depth < ITEMS_DEPTH) {
+        onPath++;
+        continue;
       }
+      const list = itemList(bytes, at);
+      if (!list) return undefined;
+      lists.push(list);
+      at = list.to - 1;
+      depth--;
+    } else if (byte === CLOSE_LIST || byte === CLOSE_OBJECT) {
       if (depth === 2 * onPath) onPath--;
       depth--;
-    } else if (byte === COMMA && list && depth === ITEMS_DEPTH) {
-      const { cuts } = list.slices;
-      if (at - cuts.at(-1)! > SLICE_BYTES) cuts.push(at + 1);
     }
   }
   return depth === 0 ? lists : undefined;
 }
 
-/** The place of the quote that ends a text; below nought where there is none. */
-function endOfText(bytes: Uint8Array, start: number): number {
-  for (let at = bytes.indexOf(QUOTE, start + 1); at >= 0; at = bytes.indexOf(QUOTE, at + 1)) {
-    let before = at - 1;
-    while (bytes[before] === BACKSLASH) before--;
-    if ((at - before) % 2 === 1) return at;
+/** The list that begins at a bracket, cut between items; undefined where it does not end, or ends with a comma. */
+function itemList(bytes: Uint8Array, from: number): ItemList | undefined {
+  const slices = new Slices(bytes);
+  const { cuts } = slices;
+  let last = from + 1;
+  cuts.push(last);
+  let depth = 0;
+  for (let at = from; at < bytes.length; at++) {
+    const byte = bytes[at]!;
+    if (byte === QUOTE) at = endOfText(bytes, at);
+    else if (byte === COMMA) {
+      if (depth === 1 && at - last > SLICE_BYTES) cuts.push((last = at + 1));
+    } else if (byte === OPEN_LIST || byte === OPEN_OBJECT) depth++;
+    else if ((byte === CLOSE_LIST || byte === CLOSE_OBJECT) && --depth === 0) {
+      if (!isBlank(bytes, last, at)) cuts.push(at + 1);
+      else if (cuts.length > 1) return undefined;
+      return { from, to: at + 1, slices };
+    }
   }
-  return -1;
+  return undefined;
+}
+
+/** The place of the quote that ends a text; the end of the bytes where there is none. */
+function endOfText(bytes: Uint8Array, start: number): number {
+  for (let at = start + 1; at < bytes.length; at++) {
+    const byte = bytes[at];
+    if (byte === QUOTE) return at;
+    // What it escapes ends nothing.
+    if (byte === BACKSLASH) at++;
+  }
+  return bytes.length;
 }
 
 function isName(bytes: Uint8Array, { from, to }: { from: number; to: number }, name: Uint8Array): boolean {
