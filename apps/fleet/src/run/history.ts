@@ -1,5 +1,5 @@
 import type { Fleet } from '../fleet.js';
-import { type Sender } from '../sending/sender.js';
+import type { Sender } from '../sending/sender.js';
 import { SPANS_AT_ONCE } from '../sending/outbox.js';
 import { MINUTE } from '../world/clock.js';
 import { between } from '../world/signals.js';

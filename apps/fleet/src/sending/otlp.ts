@@ -2,39 +2,36 @@ import { type Instance, serviceNamed } from '../world/company.js';
 import type { Attributes, Measurement, Span } from '../world/signals.js';
 import { type Bytes, TextBuffer } from './text-buffer.js';
 
-/** Requests of the OpenTelemetry protocol in JSON, written item by item as they come. */
-type Value =
-  { stringValue: string } | { intValue: string } | { doubleValue: number } | { boolValue: boolean };
+const quoted = (text: string): string => JSON.stringify(text);
 
-const valueOf = (value: string | number | boolean): Value => {
-  if (typeof value === 'string') return { stringValue: value };
-  if (typeof value === 'boolean') return { boolValue: value };
-  return Number.isInteger(value) ? { intValue: String(value) } : { doubleValue: value };
-};
+function valueText(value: string | number | boolean): string {
+  if (typeof value === 'string') return `{"stringValue":${quoted(value)}}`;
+  if (typeof value === 'boolean') return `{"boolValue":${value}}`;
+  return Number.isInteger(value) ? `{"intValue":"${value}"}` : `{"doubleValue":${value}}`;
+}
 
-function attributesOf(attributes: Attributes): { key: string; value: Value }[] {
-  const told: { key: string; value: Value }[] = [];
-  for (const key in attributes) told.push({ key, value: valueOf(attributes[key]!) });
-  return told;
+function attributesText(attributes: Attributes): string {
+  let text = '';
+  for (const key in attributes)
+    text += `${text === '' ? '' : ','}{"key":"${key}","value":${valueText(attributes[key]!)}}`;
+  return `[${text}]`;
 }
 
 /** Nanoseconds of a moment in milliseconds; what is beyond microseconds is nought. */
 const nanos = (at: number): string => `${Math.round(at * 1000)}000`;
 
-const resourceOf = (from: Instance | undefined): string =>
-  JSON.stringify({
-    attributes: attributesOf(
-      from
-        ? {
-            'service.name': from.service,
-            'service.instance.id': from.name,
-            'service.version': serviceNamed(from.service).version,
-            'host.name': from.host,
-            site: from.site,
-          }
-        : { 'service.name': 'kittiwake-lines' },
-    ),
-  });
+const resourceText = (from: Instance | undefined): string => {
+  const attributes: Attributes = from
+    ? {
+        'service.name': from.service,
+        'service.instance.id': from.name,
+        'service.version': serviceNamed(from.service).version,
+        'host.name': from.host,
+        site: from.site,
+      }
+    : { 'service.name': 'kittiwake-lines' };
+  return `{"attributes":${attributesText(attributes)}}`;
+};
 
 const SCOPE = '"scope":{"name":"kittiwake"}';
 
@@ -52,20 +49,18 @@ class ListBuffer extends TextBuffer {
   }
 }
 
-/** A request that carries spans. */
+/** A request of the OpenTelemetry protocol that carries spans, in JSON that is written span by span. */
 export class SpansRequest {
-  count = 0;
   private readonly groups = new Map<Instance, ListBuffer>();
 
   add(span: Span): void {
-    this.count++;
     valueIn(this.groups, span.from, () => new ListBuffer()).item(spanText(span));
   }
 
   body(): Bytes {
     const all = new ListBuffer();
     for (const [from, spans] of this.groups) {
-      all.item(`{"resource":${resourceOf(from)},"scopeSpans":[{${SCOPE},"spans":[`);
+      all.item(`{"resource":${resourceText(from)},"scopeSpans":[{${SCOPE},"spans":[`);
       all.append(spans);
       all.write(']}]}');
     }
@@ -83,39 +78,28 @@ function inObject(name: string, list: ListBuffer): Bytes {
 
 const KINDS = { internal: 1, server: 2, client: 3, producer: 4 };
 
-const spanText = (span: Span): string =>
-  JSON.stringify({
-    traceId: span.trace,
-    spanId: span.id,
-    ...(span.parent !== undefined && { parentSpanId: span.parent }),
-    name: span.name,
-    kind: KINDS[span.kind],
-    startTimeUnixNano: nanos(span.at),
-    endTimeUnixNano: nanos(span.at + span.took),
-    attributes: attributesOf(span.attributes),
-    ...(span.events.length > 0 && {
-      events: span.events.map(({ name, at, attributes }) => ({
-        name,
-        timeUnixNano: nanos(at),
-        attributes: attributesOf(attributes),
-      })),
-    }),
-    status: span.failure === undefined ? {} : { code: 2, message: span.failure },
-  });
+function spanText({ trace, id, parent, name, kind, at, took, attributes, events, failure }: Span): string {
+  const times = `"startTimeUnixNano":"${nanos(at)}","endTimeUnixNano":"${nanos(at + took)}"`;
+  const origin = parent === undefined ? '' : `"parentSpanId":"${parent}",`;
+  const told = events.map(
+    (event) =>
+      `{"name":${quoted(event.name)},"timeUnixNano":"${nanos(event.at)}","attributes":${attributesText(event.attributes)}}`,
+  );
+  const status = failure === undefined ? '{}' : `{"code":2,"message":${quoted(failure)}}`;
+  return `{"traceId":"${trace}","spanId":"${id}",${origin}"name":${quoted(name)},"kind":${KINDS[kind]},${times},"attributes":${attributesText(attributes)},"events":[${told.join()}],"status":${status}}`;
+}
 
 /** What was counted is told as what was added since the time before. */
 const DELTA = '"aggregationTemporality":1';
 
-/** A request that carries measurements. */
+/** A request that carries measurements, in the same manner. */
 export class MetricsRequest {
-  count = 0;
   private readonly groups = new Map<
     Instance | undefined,
     Map<string, { like: Measurement; points: ListBuffer }>
   >();
 
   add(one: Measurement): void {
-    this.count++;
     const own = valueIn(this.groups, one.from, () => new Map<string, never>());
     valueIn(own, one.metric, () => ({ like: one, points: new ListBuffer() })).points.item(pointText(one));
   }
@@ -131,7 +115,7 @@ export class MetricsRequest {
         own.append(points);
         own.write(']}}');
       }
-      all.item(`{"resource":${resourceOf(from)},"scopeMetrics":[{${SCOPE},"metrics":[`);
+      all.item(`{"resource":${resourceText(from)},"scopeMetrics":[{${SCOPE},"metrics":[`);
       all.append(own);
       all.write(']}]}');
     }
@@ -146,28 +130,25 @@ function dataOf({ histogram, counted }: Measurement): { data: string; qualities:
 }
 
 function pointText({ at, value, histogram, labels, exemplar }: Measurement): string {
-  // Most of all that is sent: it is not worth an object.
-  if (!histogram && !labels) return `{"timeUnixNano":"${nanos(at)}","asDouble":${value}}`;
-  return JSON.stringify({
-    timeUnixNano: nanos(at),
-    attributes: attributesOf(labels ?? {}),
-    ...(histogram
-      ? {
-          explicitBounds: histogram.bounds,
-          bucketCounts: histogram.counts.map(String),
-          sum: histogram.sum,
-          count: String(histogram.count),
-        }
-      : { asDouble: value }),
-    ...(exemplar && {
-      exemplars: [
-        {
-          timeUnixNano: nanos(exemplar.at),
-          asDouble: exemplar.value,
-          traceId: exemplar.trace,
-          spanId: exemplar.span,
-        },
-      ],
-    }),
-  });
+  const start = `{"timeUnixNano":"${nanos(at)}"`;
+  // Most of all that is sent has no more to it.
+  if (!histogram && !labels) return `${start},"asDouble":${value}}`;
+  const measured = histogram
+    ? {
+        explicitBounds: histogram.bounds,
+        bucketCounts: histogram.counts.map(String),
+        sum: histogram.sum,
+        count: String(histogram.count),
+      }
+    : { asDouble: value };
+  const exemplars = exemplar && [
+    {
+      timeUnixNano: nanos(exemplar.at),
+      asDouble: exemplar.value,
+      traceId: exemplar.trace,
+      spanId: exemplar.span,
+    },
+  ];
+  const rest = JSON.stringify({ ...measured, exemplars }).slice(1);
+  return `${start},"attributes":${attributesText(labels ?? {})},${rest}`;
 }

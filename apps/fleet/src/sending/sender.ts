@@ -1,6 +1,9 @@
+import { Agent, type OutgoingHttpHeaders, request } from 'node:http';
+import { text } from 'node:stream/consumers';
 import type { Disguise } from '../world/disguise.js';
 import type { Signals } from '../world/signals.js';
 import { Outbox, type Post } from './outbox.js';
+import type { Bytes } from './text-buffer.js';
 
 /** Requests under way at once: all senders of the fleet, as in life. What arrives together is stored together. */
 const PARALLEL = 32;
@@ -13,6 +16,7 @@ const isLarge = ({ path }: Post): boolean => path.startsWith('v1/');
 /** Sends what the fleet says through the open intake, as any outside sender would. */
 export class Sender {
   private outbox = new Outbox();
+  private readonly agent = new Agent({ keepAlive: true });
 
   constructor(
     private readonly url: string,
@@ -90,15 +94,31 @@ export class Sender {
     key: string,
   ): Promise<{ reason: string; final: boolean } | undefined> {
     try {
-      const response = await fetch(`${this.url}/${path}`, {
-        method: 'POST',
-        headers: { 'content-type': type, 'idempotency-key': key },
-        body,
-      });
-      if (response.ok) return undefined;
-      return { reason: await response.text(), final: response.status < 500 && response.status !== 429 };
+      const headers = { 'content-type': type, 'content-length': body.length, 'idempotency-key': key };
+      const { status, text } = await this.request(path, headers, body);
+      if (status >= 200 && status < 300) return undefined;
+      return { reason: text, final: status < 500 && status !== 429 };
     } catch (error) {
       return { reason: String(error), final: false };
     }
+  }
+
+  /** Bodies of megabytes go out as they are; fetch would copy each. */
+  private request(
+    path: string,
+    headers: OutgoingHttpHeaders,
+    body: Bytes,
+  ): Promise<{ status: number; text: string }> {
+    return new Promise((resolve, reject) => {
+      const sent = request(
+        `${this.url}/${path}`,
+        { method: 'POST', headers, agent: this.agent },
+        (response) => {
+          text(response).then((answer) => resolve({ status: response.statusCode!, text: answer }), reject);
+        },
+      );
+      sent.once('error', reject);
+      sent.end(body);
+    });
   }
 }

@@ -49,7 +49,7 @@ function decodedRequest(signal: Signal, bytes: Uint8Array): unknown {
     return decodeRequest(signal, bytes);
   } catch (error) {
     const message = error instanceof Error ? error.message : String(error);
-    throw new TypeError(`The body is no request in protocol buffers: ${message}.`);
+    throw new TypeError(`The body is no request in protocol buffers: ${message}.`, { cause: error });
   }
 }
 
