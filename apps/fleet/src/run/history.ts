@@ -3,14 +3,17 @@ import type { Sender } from '../sending/sender.js';
 import { SPANS_AT_ONCE } from '../sending/outbox.js';
 import { MINUTE } from '../world/clock.js';
 import { between } from '../world/signals.js';
-import type { State, StateFile } from './state.js';
+import { type State, type StateFile, withSent } from './state.js';
 import { type Stretch, toSend } from './stretches.js';
 
 /** With so much gathered it is sent. */
 const SPANS_IN_PART = 2 * SPANS_AT_ONCE;
-const LINES_IN_PART = 320_000;
+const LINES_IN_PART = 160_000;
 
-/** Sends the history that leads up to now, the newest first, and then the series of the weeks before it. */
+/**
+ * Sends the history that leads up to now: the last day first, by which the present is judged, then the series of
+ * the weeks before the history, which tell what is usual, and then the days between.
+ */
 export class History {
   private readonly sent = { lines: 0, spans: 0, points: 0 };
   private minutes = 0;
@@ -30,9 +33,14 @@ export class History {
     const started = Date.now();
     const stretches = toSend(whole, Math.floor(this.state.anchor / MINUTE) * MINUTE, this.state.sent);
     const minutes = stretches.reduce((sum, { from, to }) => sum + (to - from) / MINUTE, 0);
-    for (const stretch of stretches) await this.sendStretch(stretch, minutes);
+    const days = stretches.at(-1);
+    for (const stretch of stretches) {
+      if (stretch === days) await this.sendWeeksBefore();
+      await this.sendStretch(stretch, minutes);
+    }
+    await this.sendWeeksBefore();
     await this.onItsWay;
-    if (!this.state.complete) await this.sendWeeksBefore();
+    if (!this.state.complete) this.note({ complete: true });
     if (this.sent.lines > 0) this.report(started);
     return this.state;
   }
@@ -47,35 +55,38 @@ export class History {
       const { lines, spans } = this.sender.waiting;
       const next = minute + MINUTE;
       if (lines < LINES_IN_PART && spans < SPANS_IN_PART && next < stretch.to) continue;
-      await this.flush({ from, to: next });
+      const part = { from, to: next };
+      const name = `${new Date(from).toISOString()} to ${new Date(next).toISOString()}`;
+      await this.flush(name, (state) => withSent(state, part));
       this.tell((100 * this.minutes) / minutes);
       from = next;
     }
   }
 
-  private async flush(part: Stretch): Promise<void> {
+  /** Sends what was gathered, under a name of its own, and then notes something. */
+  private async flush(name: string, noted: (state: State) => Partial<State>): Promise<void> {
     const { lines, spans, points } = this.sender.waiting;
     await this.onItsWay;
     this.sent.lines += lines;
     this.sent.spans += spans;
     this.sent.points += points;
-    this.onItsWay = this.sender
-      .flush(`${new Date(part.from).toISOString()} to ${new Date(part.to).toISOString()}`)
-      .then(() => void (this.state = this.file.noteSent(this.state, part)));
+    this.onItsWay = this.sender.flush(name).then(() => this.note(noted(this.state)));
     // Whoever waits for it next is told; until then a failure has nobody to go to.
     this.onItsWay.catch(() => undefined);
   }
 
   private async sendWeeksBefore(): Promise<void> {
+    if (this.state.weeksBefore) return;
     for (const measurements of this.fleet().weeksBefore()) {
       this.sender.gather({ measurements });
-      this.sent.points += measurements.length;
-      await this.onItsWay;
-      this.onItsWay = this.sender.flush(`weeks before ${measurements[0]!.at}`);
-      this.onItsWay.catch(() => undefined);
+      await this.flush(`weeks before ${measurements[0]!.at}`, () => ({}));
     }
     await this.onItsWay;
-    this.state = { ...this.state, complete: true };
+    this.note({ weeksBefore: true });
+  }
+
+  private note(change: Partial<State>): void {
+    this.state = { ...this.state, ...change };
     this.file.write(this.state);
   }
 

@@ -3,7 +3,7 @@ import type { Sender } from '../sending/sender.js';
 import { MINUTE, SECOND } from '../world/clock.js';
 import type { LiveClock } from '../world/live-clock.js';
 import { addSignals, between, noSignals } from '../world/signals.js';
-import type { State, StateFile } from './state.js';
+import { type State, type StateFile, withSent } from './state.js';
 
 const MEASURED_EVERY = 5 * SECOND;
 
@@ -25,7 +25,8 @@ export async function live(
       if (now <= told) continue;
       await sender.send(`live ${now}`, between(waiting, -Infinity, now));
       waiting = between(waiting, now);
-      state = file.noteSent(state, { from: told, to: now });
+      state = withSent(state, { from: told, to: now });
+      file.write(state);
       told = now;
     }
   }

@@ -13,7 +13,9 @@ export interface State {
   sent: readonly Stretch[];
   /** The newest moment that was sent. */
   until: number;
-  /** Whether the weeks before the history are sent too. */
+  /** Whether the series of the weeks before the history are sent. */
+  weeksBefore?: boolean;
+  /** Whether all of the history is sent. */
   complete?: boolean;
 }
 
@@ -38,12 +40,10 @@ export class StateFile {
     mkdirSync(this.folder, { recursive: true });
     writeFileSync(this.path, JSON.stringify(state));
   }
+}
 
-  /** Notes that a stretch was sent; returns the state from then on. */
-  noteSent(state: State, stretch: Stretch): State {
-    const sent = joined([...state.sent, stretch]);
-    const next = { ...state, sent, until: sent.at(-1)!.to };
-    this.write(next);
-    return next;
-  }
+/** The state once a stretch was sent. */
+export function withSent(state: State, stretch: Stretch): State {
+  const sent = joined([...state.sent, stretch]);
+  return { ...state, sent, until: sent.at(-1)!.to };
 }

@@ -2,6 +2,7 @@ import type { ColumnsBody, DatasetSummary, ReadBody } from '@flail/contract';
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { LIVE, type Span, useViewState, type ViewState } from '../context/view-state.js';
+import { Arrivals } from './arrivals.js';
 import { api } from './client.js';
 
 export const windowBody = (span: Span): { from: string; to: string } => ({
@@ -25,11 +26,17 @@ export function readBody({ dataset, focus, baseline, scope }: ViewState): ReadBo
 const REFRESH_MS = 5000;
 const REPLAY_MS = 1000;
 
+const arrivals = new Arrivals();
+
 /** What there is of data sets; looked at more often while one is played back. */
 export const useDatasets = () =>
   useQuery({
     queryKey: ['datasets'],
-    queryFn: ({ signal }) => api.datasets(signal),
+    queryFn: async ({ signal }) => {
+      const all = await api.datasets(signal);
+      const now = performance.now();
+      return all.map((one) => ({ ...one, mark: arrivals.markOf(one.id, one.records + one.spans, now) }));
+    },
     refetchInterval: ({ state }) =>
       state.data?.some(({ replay }) => replay?.playing) === true ? REPLAY_MS : REFRESH_MS,
   });
@@ -43,7 +50,7 @@ export function useHeld() {
   return { ...all, data };
 }
 
-const heldOf = (dataset: DatasetSummary | undefined) => ({
+const heldOf = (dataset: (DatasetSummary & { mark: number }) | undefined) => ({
   dataset,
   records: dataset?.records ?? 0,
   span: dataset?.window && { from: Date.parse(dataset.window.from), to: Date.parse(dataset.window.to) },
@@ -51,15 +58,17 @@ const heldOf = (dataset: DatasetSummary | undefined) => ({
   until: Date.parse(dataset?.replay?.position ?? dataset?.window?.to ?? ''),
 });
 
-/** What answers depend on that is in no question: up to where a data set is shown, as far as it is known. */
-export function useShownUntil(): string | undefined {
-  return useHeld().data?.dataset?.replay?.position;
+/** What answers depend on that is in no question: up to where a data set is played back, and how much of it has come in. */
+export function useHeldMark(): string | number | undefined {
+  const dataset = useHeld().data?.dataset;
+  // Nothing has come in yet since it was first looked at: that is as good as not knowing.
+  return dataset?.replay?.position ?? (dataset?.mark || undefined);
 }
 
 export function useVolume(dataset: string, band: Span | undefined, scope: string, steps: number) {
-  const until = useShownUntil();
+  const mark = useHeldMark();
   return useQuery({
-    queryKey: ['volume', dataset, band, scope, steps, until],
+    queryKey: ['volume', dataset, band, scope, steps, mark],
     queryFn: ({ signal }) => api.volume({ dataset, ...(band && windowBody(band)), scope, steps }, signal),
     placeholderData: keepPreviousData,
     refetchInterval: dataset === LIVE ? 2 * REFRESH_MS : false,
@@ -67,10 +76,10 @@ export function useVolume(dataset: string, band: Span | undefined, scope: string
 }
 
 export function useExcess(dataset: string, records: number) {
-  const until = useShownUntil();
+  const mark = useHeldMark();
   return useQuery({
     // Asked again when there is markedly more to look at, not with every record.
-    queryKey: ['excess', dataset, Math.floor(Math.log2(records + 1) * 4), until],
+    queryKey: ['excess', dataset, Math.floor(Math.log2(records + 1) * 4), mark],
     queryFn: ({ signal }) => api.excess(dataset, signal),
     enabled: records > 0,
     placeholderData: keepPreviousData,
@@ -78,9 +87,9 @@ export function useExcess(dataset: string, records: number) {
 }
 
 export function useCount(body: ReadBody | undefined) {
-  const until = useShownUntil();
+  const mark = useHeldMark();
   return useQuery({
-    queryKey: ['count', body, until],
+    queryKey: ['count', body, mark],
     queryFn: ({ signal }) => api.count(body!, signal),
     enabled: body !== undefined,
     placeholderData: keepPreviousData,
@@ -88,9 +97,9 @@ export function useCount(body: ReadBody | undefined) {
 }
 
 export function usePatterns(body: ReadBody | undefined, order: string, grain?: number) {
-  const until = useShownUntil();
+  const mark = useHeldMark();
   return useQuery({
-    queryKey: ['patterns', body, order, grain, until],
+    queryKey: ['patterns', body, order, grain, mark],
     queryFn: ({ signal }) =>
       api.patterns(
         { ...body!, order: order as 'surprise', limit: 1000, ...(grain !== undefined && { grain }) },
@@ -126,9 +135,9 @@ export function useAsked<T>(
   ask: (signal: AbortSignal) => Promise<T>,
   enabled = true,
 ) {
-  const until = useShownUntil();
+  const mark = useHeldMark();
   return useQuery({
-    queryKey: [...key, until],
+    queryKey: [...key, mark],
     queryFn: ({ signal }) => ask(signal),
     enabled,
     placeholderData: keepPreviousData,

@@ -1,4 +1,5 @@
 import type { ExcessPeriod } from '@flail/contract';
+import { FLOOD_PER_SECOND } from '../api/arrivals.js';
 import { useExcess, useHeld } from '../api/queries.js';
 import { type Span, type StateChange, useViewState } from '../context/view-state.js';
 import { percent, shortCount } from '../format/numbers.js';
@@ -7,8 +8,6 @@ import classes from './frame.module.css';
 import { useGrowth } from './growth.js';
 
 const HOUR = 3_600_000;
-/** Records a second that tell of a history being brought in, not of everyday life. */
-const COMING_IN = 1000;
 
 /** Where to begin: what stands out in what is held, one click away; or how to bring something in. */
 export function Start({ onBringIn }: { onBringIn: () => void }) {
@@ -31,9 +30,10 @@ export function Start({ onBringIn }: { onBringIn: () => void }) {
     );
   }
   if (state.focus) return null;
-  const soFar = rate > COMING_IN && (
+  const soFar = rate > FLOOD_PER_SECOND && (
     <p className="soft" role="status">
-      Records are still coming in, {shortCount(rate)} a second; the newest so far is of {dayTime(held.until)}.
+      Records are still coming in, {shortCount(rate)} a second; so far they reach from{' '}
+      {dayTime(held.span.from)} to {dayTime(held.until)}.
     </p>
   );
   const period = excess.data?.periods[0];

@@ -2,6 +2,7 @@ import type { OnsetsSearchAnswer, WindowBody } from '@flail/contract';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useSearchParams } from 'react-router';
 import { api } from '../api/client.js';
+import { useHeldMark } from '../api/queries.js';
 import { carriedParameters } from '../context/view-state.js';
 import { plural } from '../format/numbers.js';
 import { GLYPHS, groupName, onsetTime, sizeText } from '../onsets/sentences.js';
@@ -23,8 +24,9 @@ interface Props {
 export function Unusual({ dataset, window, baseline, settled }: Props) {
   const [parameters] = useSearchParams();
   const body = { dataset, window, baseline, scope: '' };
+  const mark = useHeldMark();
   const onsets = useQuery<OnsetsSearchAnswer>({
-    queryKey: ['onsets', body, undefined],
+    queryKey: ['onsets', body, mark],
     queryFn: ({ signal }) => api.onsets(body, () => undefined, signal),
     enabled: settled,
     refetchInterval: AGAIN_MS,

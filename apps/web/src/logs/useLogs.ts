@@ -2,7 +2,7 @@ import type { LogRecord, ProgressBody, ReadBody, SearchNews } from '@flail/contr
 import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
 import { api } from '../api/client.js';
-import { useShownUntil } from '../api/queries.js';
+import { useHeldMark } from '../api/queries.js';
 
 const PAGE = 200;
 
@@ -24,11 +24,11 @@ const withNews = (before: SoFar, news: SearchNews): SoFar =>
 
 /** The records of a focus, page by page; of the first page what is certain, before all has been looked through. */
 export function useLogs(body: ReadBody, order: string) {
-  const until = useShownUntil();
-  const question = JSON.stringify([body, order, until]);
+  const mark = useHeldMark();
+  const question = JSON.stringify([body, order, mark]);
   const [told, setTold] = useState(nothingOf(''));
   const query = useInfiniteQuery({
-    queryKey: ['logs', body, order, until],
+    queryKey: ['logs', body, order, mark],
     queryFn: ({ signal, pageParam }) => {
       const page = { ...body, order: order as 'newest', limit: PAGE };
       if (pageParam !== '') return api.logs({ ...page, cursor: pageParam }, signal);

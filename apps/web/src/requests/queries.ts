@@ -1,7 +1,7 @@
 import type { RequestsAnalysisBody, RequestsSearchBody } from '@flail/contract';
 import { useQueryClient } from '@tanstack/react-query';
 import { api } from '../api/client.js';
-import { useAsked, useShownUntil } from '../api/queries.js';
+import { useAsked, useHeldMark } from '../api/queries.js';
 
 export const useRequests = (body: RequestsSearchBody | undefined) =>
   useAsked(['requests', body], (signal) => api.requests(body!, signal), body !== undefined);
@@ -16,10 +16,10 @@ export const useRequestsAnalysis = (body: RequestsAnalysisBody | undefined, enab
 /** Asks for a request before it is opened. */
 export function useRequestAhead(dataset: string): (trace: string) => void {
   const client = useQueryClient();
-  const until = useShownUntil();
+  const mark = useHeldMark();
   return (trace) =>
     void client.prefetchQuery({
-      queryKey: ['request', dataset, trace, until],
+      queryKey: ['request', dataset, trace, mark],
       queryFn: ({ signal }) => api.request(dataset, trace, signal),
       staleTime: Infinity,
     });

@@ -17,7 +17,7 @@ function gone(request: unknown): unknown {
 const read = (text: string): unknown => readJson('traces', new TextEncoder().encode(text), gone);
 
 /** Enough of it that it is read in slices. */
-const LARGE = 'x'.repeat(1024 * 1024);
+const LARGE = 'x'.repeat(4 * 1024 * 1024);
 const spans = (count: number, more: object = {}): object[] =>
   Array.from({ length: count }, (_, at) => ({ name: `span ${at}`, at, ...more }));
 
@@ -52,7 +52,7 @@ describe('large requests', () => {
 
   it.each([
     `{"resourceSpans":[{"scopeSpans":[{"spans":[{"a":1},{"a":]}]}],"note":"${LARGE}"}`,
-    `{"resourceSpans":[{"scopeSpans":[{"spans":[${`{"a":"${'y'.repeat(70_000)}"},`.repeat(20)}]}]}]}`,
+    `{"resourceSpans":[{"scopeSpans":[{"spans":[${`{"a":"${'y'.repeat(70_000)}"},`.repeat(60)}]}]}]}`,
     `{"resourceSpans":[{"scopeSpans":[{"spans":[{"a":1}]}]}],"note":"${LARGE}`,
     `{"resourceSpans":[{"scopeSpans":[{"spans":[{"a":1}]}]}],"note":"${LARGE}"}}`,
     `{"resourceSpans":[{"scopeSpans":[{"spans":[{"a":1}]}],"note":"${LARGE}"}`,

@@ -18,7 +18,7 @@ const PATHS: Record<Signal, ItemPath> = {
 /** Bytes of items that are read together. */
 const SLICE_BYTES = 64 * 1024;
 /** Requests below this are read in one go. */
-const LARGE_BYTES = 1024 * 1024;
+const LARGE_BYTES = 4 * 1024 * 1024;
 
 const QUOTE = 0x22;
 const BACKSLASH = 0x5c;
