@@ -71,17 +71,17 @@ describe('the history', () => {
     const intake = new Intake();
     const state = await run(intake, fresh);
     const firsts = intake.got.map(({ minutes, points }) => (points > 0 ? 'weeks' : minutes[0]));
-    expect(firsts).toEqual([anchor - 2 * HOUR, anchor - DAY, 'weeks', start]);
+    expect(firsts).toEqual([anchor - HOUR, anchor - 3 * HOUR, anchor - DAY, 'weeks', start]);
     const minutes = intake.got.flatMap((part) => part.minutes);
     expect(new Set(minutes).size).toBe((2 * DAY) / MINUTE);
     expect(minutes).toHaveLength((2 * DAY) / MINUTE);
-    expect(new Set(intake.got.map(({ name }) => name)).size).toBe(4);
+    expect(new Set(intake.got.map(({ name }) => name)).size).toBe(5);
     expect(state).toMatchObject({ sent: [{ from: start, to: anchor }], until: anchor, complete: true });
     expect(file.read()).toEqual(state);
   });
 
   it('goes on where it ended, and sends nothing twice', async () => {
-    const first = new Intake(2);
+    const first = new Intake(3);
     await expect(run(first, fresh)).rejects.toThrow('away');
     const reached = file.read()!;
     expect(reached.complete).toBeUndefined();

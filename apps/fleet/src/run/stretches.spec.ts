@@ -9,8 +9,9 @@ describe('the order of sending', () => {
   it('sends the newest first, each stretch once and nothing twice', () => {
     const stretches = toSend(all, end, []);
     expect(stretches).toEqual([
-      { from: end - 2 * HOUR, to: end },
-      { from: end - DAY, to: end - 2 * HOUR },
+      { from: end - HOUR, to: end },
+      { from: end - 3 * HOUR, to: end - HOUR },
+      { from: end - DAY, to: end - 3 * HOUR },
       { from: start, to: end - DAY },
     ]);
     expect(joined(stretches)).toEqual([all]);
@@ -19,10 +20,11 @@ describe('the order of sending', () => {
   it('goes on with what was not sent', () => {
     const sent = [
       { from: start, to: start + HOUR },
-      { from: end - 2 * HOUR, to: end - HOUR },
+      { from: end - 3 * HOUR, to: end - 2 * HOUR },
     ];
     const stretches = toSend(all, end, sent);
     expect(stretches[0]).toEqual({ from: end - HOUR, to: end });
+    expect(stretches[1]).toEqual({ from: end - 2 * HOUR, to: end - HOUR });
     expect(stretches.at(-1)).toEqual({ from: start + HOUR, to: end - DAY });
     expect(joined([...stretches, ...sent])).toEqual([all]);
     const length = stretches.reduce((sum, { from, to }) => sum + to - from, 0);
@@ -37,11 +39,11 @@ describe('the order of sending', () => {
 
   it('sends what came after the anchor first, and cuts what was before as it did', () => {
     const later = end + 40 * 60_000;
-    const stretches = toSend({ from: start, to: later }, end, [{ from: start, to: end - 3 * HOUR }]);
+    const stretches = toSend({ from: start, to: later }, end, [{ from: start, to: end - 2 * HOUR }]);
     expect(stretches).toEqual([
       { from: end, to: later },
-      { from: end - 2 * HOUR, to: end },
-      { from: end - 3 * HOUR, to: end - 2 * HOUR },
+      { from: end - HOUR, to: end },
+      { from: end - 2 * HOUR, to: end - HOUR },
     ]);
   });
 

@@ -6,8 +6,8 @@ export interface Stretch {
   to: number;
 }
 
-/** What is looked at first is sent first: the last hours, then what of the last day is before them, then all else. */
-const NEWEST = [2 * HOUR, DAY];
+/** What is looked at first is sent first: the last hour, what is before it, the rest of the last day, then all else. */
+const NEWEST = [HOUR, 3 * HOUR, DAY];
 
 /** The same times as few stretches, in their order. */
 export function joined(stretches: readonly Stretch[]): Stretch[] {
