@@ -1,7 +1,14 @@
-import type { HealthAnswer, HealthBody, SuspectBody, WindowBody } from '@flail/contract';
+import type {
+  HealthAnswer,
+  HealthBody,
+  RequestsAnalysisAnswer,
+  SuspectBody,
+  WindowBody,
+} from '@flail/contract';
 import { narrow, quoteValue } from '@flail/core/expression';
 import { SegmentedControl } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
+import { memo, useMemo } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { readBody, useHeld } from '../api/queries.js';
 import {
@@ -15,6 +22,7 @@ import { fullCount, percent, shortCount } from '../format/numbers.js';
 import { InvestigateLink } from '../cases/InvestigateLink.js';
 import { Unusual } from './Unusual.js';
 import { Failure, MissingNote, Waiting } from '../states/States.js';
+import { useShown } from '../states/useShown.js';
 import { useRequestsAnalysis } from '../requests/queries.js';
 import { originFinding, spreadFinding } from '../requests/sentences.js';
 import { secondsText } from '../format/figures.js';
@@ -41,29 +49,52 @@ export function HealthView() {
   const held = useHeld().data;
   // Without a focus it is about the last hour, as far as it is held, to the minute.
   const to = held ? Math.floor(held.until / MINUTE) * MINUTE : NaN;
-  const focus = state.focus ?? (Number.isNaN(to) ? undefined : { from: to - HOUR, to });
-  if (!focus) return null;
-  const baseline = state.focus ? state.baseline : { from: focus.from - HOUR, to: focus.from };
-  const body = readBody({ ...state, focus, baseline })!;
-  return <Health body={body} given={state.focus !== undefined} />;
+  const body = useMemo(() => {
+    if (state.focus || Number.isNaN(to)) return readBody(state);
+    const from = to - HOUR;
+    return readBody({ ...state, focus: { from, to }, baseline: { from: from - HOUR, to: from } });
+  }, [state, to]);
+  return body && <Health body={body} given={state.focus !== undefined} />;
 }
 
-function Health({ body, given }: { body: HealthBody; given: boolean }) {
-  const [state] = useViewState();
-  const [reader, setReader] = useViewParameter('for', 'operator');
-  const [suspect, setSuspect] = useViewParameter('suspect', '');
+interface Props {
+  body: HealthBody;
+  /** Whether somebody drew the focus. */
+  given: boolean;
+}
+
+function Health({ body, given }: Props) {
+  const [reader] = useViewParameter('for', 'operator');
   const client = useQueryClient();
   const health = useHealth(body);
   const failing = health.data?.failing !== undefined;
   // The sentence of the hour comes first; what is asked beside it would only keep it waiting.
   const settled = health.isSuccess && !health.isPlaceholderData;
   const analysis = useRequestsAnalysis(body, settled && (failing || reader === 'developer'));
+  const { answer, stale } = useShown(health);
+  const behind = useShown(analysis);
   if (health.isError) return <Failure error={health.error} onRetry={() => void health.refetch()} />;
-  if (!health.data) return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['health'] })} />;
-  const answer = health.data;
-  const told = analysis.isPlaceholderData ? undefined : analysis.data;
+  if (!answer) return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['health'] })} />;
+  const told = behind.stale ? undefined : behind.answer;
+  return <Answered body={body} given={given} answer={answer} told={told} stale={stale} settled={settled} />;
+}
+
+interface AnsweredProps extends Props {
+  answer: HealthAnswer;
+  /** What lies behind failing requests, once it is known. */
+  told: RequestsAnalysisAnswer | undefined;
+  /** Whether another answer is on its way. */
+  stale: boolean;
+  settled: boolean;
+}
+
+const Answered = memo(function Answered({ body, given, answer, told, stale, settled }: AnsweredProps) {
+  const [state] = useViewState();
+  const [reader, setReader] = useViewParameter('for', 'operator');
+  const [suspect, setSuspect] = useViewParameter('suspect', '');
+  const failing = answer.failing !== undefined;
   return (
-    <section className={classes.view} aria-label="Health" data-stale={health.isPlaceholderData}>
+    <section className={classes.view} aria-label="Health" data-stale={stale}>
       <div className={classes.head}>
         <p className={classes.finding} data-testid="finding">
           {hourFinding(answer, failing ? told : undefined)}
@@ -139,7 +170,7 @@ function Health({ body, given }: { body: HealthBody; given: boolean }) {
       </div>
     </section>
   );
-}
+});
 
 const spanOf = ({ from, to }: WindowBody): Span => ({ from: Date.parse(from), to: Date.parse(to) });
 

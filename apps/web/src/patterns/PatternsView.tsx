@@ -1,9 +1,9 @@
-import type { MarkKindName, PatternSummary, ReadBody } from '@flail/contract';
+import type { MarkKindName, PatternsSearchAnswer, PatternSummary, ReadBody } from '@flail/contract';
 import { narrow } from '@flail/core/expression';
 import { SegmentedControl } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react';
+import { lazy, memo, Suspense, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { readBody, useCount, useNoise, usePatterns } from '../api/queries.js';
 import { carriedParameters, useViewParameter, useViewState, writeState } from '../context/view-state.js';
@@ -11,6 +11,7 @@ import { fullCount, plural, shortCount } from '../format/numbers.js';
 import { useKeys, useRowKeys } from '../frame/keys.js';
 import { usePinning } from '../pins/usePinning.js';
 import { Failure, Message, MissingNote, Nothing, Waiting } from '../states/States.js';
+import { useShown } from '../states/useShown.js';
 import { ChangeGroups, GROUPS } from './ChangeGroups.js';
 import { GrainControl } from './GrainControl.js';
 import { GroupingAtRow } from './Grouping.js';
@@ -54,6 +55,24 @@ export function PatternsView() {
 }
 
 function Patterns({ body }: { body: ReadBody }) {
+  const [order] = useViewParameter('order', 'surprise');
+  const [grainText] = useViewParameter('grain', '');
+  const client = useQueryClient();
+  const patterns = usePatterns(body, order, Number(grainText) || undefined);
+  const { answer, stale } = useShown(patterns);
+  if (patterns.isError) return <Failure error={patterns.error} onRetry={() => void patterns.refetch()} />;
+  if (!answer) return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['patterns'] })} />;
+  return <Answered body={body} answer={answer} stale={stale} />;
+}
+
+interface Props {
+  body: ReadBody;
+  answer: PatternsSearchAnswer;
+  /** Whether another answer is on its way. */
+  stale: boolean;
+}
+
+const Answered = memo(function Answered({ body, answer, stale }: Props) {
   const [state, change] = useViewState();
   const [order, setOrder] = useViewParameter('order', 'surprise');
   const [grainText, setGrain] = useViewParameter('grain', '');
@@ -63,10 +82,8 @@ function Patterns({ body }: { body: ReadBody }) {
   const [report, setReport] = useViewParameter('report', 'patterns');
   const [parameters] = useSearchParams();
   const navigate = useNavigate();
-  const client = useQueryClient();
   const pin = usePinning();
   const grain = Number(grainText) || undefined;
-  const patterns = usePatterns(body, order, grain);
   const count = useCount(body);
   const noise = useNoise(body, report === 'cost');
   const [done, setDone] = useState<Done>();
@@ -79,10 +96,10 @@ function Patterns({ body }: { body: ReadBody }) {
 
   const rows = useMemo(() => {
     const kinds: readonly string[] | undefined = GROUPS.find(({ name }) => name === group)?.changes;
-    return (patterns.data?.patterns ?? []).filter(
+    return answer.patterns.filter(
       (row) => (!kinds || kinds.includes(row.change)) && (search === '' || found(row, search)),
     );
-  }, [patterns.data, group, search]);
+  }, [answer, group, search]);
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,
@@ -145,17 +162,13 @@ function Patterns({ body }: { body: ReadBody }) {
     },
   });
 
-  if (patterns.isError) return <Failure error={patterns.error} onRetry={() => void patterns.refetch()} />;
-  if (!patterns.data)
-    return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['patterns'] })} />;
-  const answer = patterns.data;
   const most = Math.max(1, ...rows.map((row) => Math.max(row.focus, row.expected)));
   const open = answer.patterns.find(({ id }) => id === openId);
   const ids = [...chosen];
   const matched = answer.matched.focus + answer.muted.focus;
 
   return (
-    <section className={classes.split} aria-label="Patterns" aria-busy={patterns.isPlaceholderData}>
+    <section className={classes.split} aria-label="Patterns" aria-busy={stale}>
       <div className={classes.view}>
         <div className={classes.head}>
           <p className={list.finding} data-testid="finding">
@@ -293,7 +306,7 @@ function Patterns({ body }: { body: ReadBody }) {
                 </Message>
               )
             ) : (
-              <div ref={scroller} className={list.scroller} data-stale={patterns.isPlaceholderData}>
+              <div ref={scroller} className={list.scroller} data-stale={stale}>
                 <div role="list" style={{ height: virtual.getTotalSize(), position: 'relative' }}>
                   {virtual.getVirtualItems().map(({ index, start }) => {
                     const row = rows[index]!;
@@ -362,4 +375,4 @@ function Patterns({ body }: { body: ReadBody }) {
       )}
     </section>
   );
-}
+});

@@ -1,12 +1,13 @@
-import type { RunBody, RunStateName } from '@flail/contract';
+import type { RunBody, RunsSearchAnswer, RunStateName, RunsTallyAnswer } from '@flail/contract';
 import { SegmentedControl, TextInput } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
-import { lazy, Suspense, useMemo } from 'react';
+import { lazy, memo, Suspense, useMemo } from 'react';
 import { type Span, useViewParameter, useViewState } from '../context/view-state.js';
 import { fullCount, plural } from '../format/numbers.js';
 import { dayTime } from '../format/times.js';
 import { useKeys } from '../frame/keys.js';
 import { Failure, Message, Waiting } from '../states/States.js';
+import { useShown } from '../states/useShown.js';
 import { InvestigateLink } from '../cases/InvestigateLink.js';
 import { ContrastLink } from '../contrast/ContrastLink.js';
 import { type RunRow, rowsOf } from './columns.js';
@@ -41,40 +42,24 @@ export function RunsView() {
   return span && <Runs span={span} onOpen={setRun} />;
 }
 
-function Runs({ span, onOpen }: { span: Span; onOpen: (run: string) => void }) {
-  const [{ dataset, focus }] = useViewState();
+interface Props {
+  span: Span;
+  onOpen: (run: string) => void;
+}
+
+function Runs({ span, onOpen }: Props) {
+  const [{ dataset }] = useViewState();
   const client = useQueryClient();
-  const [job, setJob] = useViewParameter('job', '');
-  const [value, setValue] = useViewParameter('value', '');
-  const [preset, setPreset] = useViewParameter('which', 'all');
-  const [find, setFind] = useViewParameter('find', '');
   const tally = useRunsTally(dataset, span);
   const runs = useRuns(dataset, span);
-  const rows = useMemo(() => {
-    const stuck = new Set(tally.data?.stuck.map((one) => one.run));
-    const states = PRESETS.find((one) => one.value === preset)?.states;
-    const listed = (runs.data?.runs ?? []).filter(
-      (run) =>
-        (job === '' || run.job === job) &&
-        (value === '' || Object.values(run.parameters).includes(value)) &&
-        (!states || states.includes(run.state)) &&
-        (preset !== 'stuck' || stuck.has(run.id)) &&
-        (find === '' || textOf(run).includes(find.toLowerCase())),
-    );
-    return rowsOf(listed.reverse(), stuck, span.to);
-  }, [runs.data, tally.data, job, value, preset, find, span.to]);
-  useKeys({
-    Escape: () => {
-      setJob('');
-      setValue('');
-    },
-  });
+  const shownTally = useShown(tally);
+  const shownRuns = useShown(runs);
   const failure = tally.error ?? runs.error;
   if (failure)
     return <Failure error={failure} onRetry={() => void Promise.all([tally.refetch(), runs.refetch()])} />;
-  if (!tally.data || !runs.data)
+  if (!shownTally.answer || !shownRuns.answer)
     return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['runs'] })} />;
-  if (tally.data.jobs.length === 0)
+  if (shownTally.answer.jobs.length === 0)
     return (
       <Message title="No runs here">
         <p>
@@ -83,12 +68,55 @@ function Runs({ span, onOpen }: { span: Span; onOpen: (run: string) => void }) {
         </p>
       </Message>
     );
+  return (
+    <Answered
+      tally={shownTally.answer}
+      runs={shownRuns.answer}
+      stale={shownTally.stale}
+      span={span}
+      onOpen={onOpen}
+    />
+  );
+}
+
+interface AnsweredProps extends Props {
+  tally: RunsTallyAnswer;
+  runs: RunsSearchAnswer;
+  /** Whether another answer is on its way. */
+  stale: boolean;
+}
+
+const Answered = memo(function Answered({ tally, runs, stale, span, onOpen }: AnsweredProps) {
+  const [{ focus }] = useViewState();
+  const [job, setJob] = useViewParameter('job', '');
+  const [value, setValue] = useViewParameter('value', '');
+  const [preset, setPreset] = useViewParameter('which', 'all');
+  const [find, setFind] = useViewParameter('find', '');
+  const rows = useMemo(() => {
+    const stuck = new Set(tally.stuck.map((one) => one.run));
+    const states = PRESETS.find((one) => one.value === preset)?.states;
+    const listed = runs.runs.filter(
+      (run) =>
+        (job === '' || run.job === job) &&
+        (value === '' || Object.values(run.parameters).includes(value)) &&
+        (!states || states.includes(run.state)) &&
+        (preset !== 'stuck' || stuck.has(run.id)) &&
+        (find === '' || textOf(run).includes(find.toLowerCase())),
+    );
+    return rowsOf(listed.reverse(), stuck, span.to);
+  }, [runs, tally, job, value, preset, find, span.to]);
+  useKeys({
+    Escape: () => {
+      setJob('');
+      setValue('');
+    },
+  });
   const wider = focus !== undefined && focus.from > span.from;
   return (
-    <section className={classes.view} aria-label="Runs" data-stale={tally.isPlaceholderData}>
+    <section className={classes.view} aria-label="Runs" data-stale={stale}>
       <div className={classes.head}>
         <p className={list.finding} data-testid="finding">
-          {runsFinding(tally.data)}{' '}
+          {runsFinding(tally)}{' '}
           <span className="soft">
             {wider || !focus ? 'Over the day up to ' : 'Up to '}
             {dayTime(span.to)}.
@@ -105,7 +133,7 @@ function Runs({ span, onOpen }: { span: Span; onOpen: (run: string) => void }) {
       </div>
       <div className={classes.tallies}>
         <Tally
-          tally={tally.data}
+          tally={tally}
           span={span}
           job={job}
           onJob={(own, of) => {
@@ -134,7 +162,7 @@ function Runs({ span, onOpen }: { span: Span; onOpen: (run: string) => void }) {
           {plural(countOf(rows), 'run')}
           {job !== '' && ` of ${job}`}
           {value !== '' && `, ${value}`}
-          {runs.data.total > runs.data.runs.length && `, of the newest ${fullCount(runs.data.runs.length)}`}
+          {runs.total > runs.runs.length && `, of the newest ${fullCount(runs.runs.length)}`}
         </span>
         {(job !== '' || value !== '') && (
           <button
@@ -151,7 +179,7 @@ function Runs({ span, onOpen }: { span: Span; onOpen: (run: string) => void }) {
       </RunsTable>
     </section>
   );
-}
+});
 
 const countOf = (rows: readonly RunRow[]): number =>
   rows.reduce((sum, { children }) => sum + 1 + countOf(children), 0);

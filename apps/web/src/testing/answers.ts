@@ -7,7 +7,7 @@ export interface Request {
   body: unknown;
 }
 
-/** What the server would answer, by the beginning of the path under `/api/v1/`; the longest that fits counts. */
+/** What the server would answer, or makes of the body, by the beginning of the path under `/api/v1/`; the longest that fits counts. */
 export type Answers = Record<string, unknown>;
 
 /** Stands in for the server; tells what was asked. What is told on the way comes as one answer. */
@@ -21,7 +21,8 @@ export function answerWith(answers: Answers): Request[] {
     const [found] = Object.keys(answers)
       .filter((beginning) => `${method} ${path}`.startsWith(beginning) || path.startsWith(beginning))
       .sort((a, b) => b.length - a.length);
-    const answer = found === undefined ? [] : answers[found];
+    const given = found === undefined ? [] : answers[found];
+    const answer: unknown = typeof given === 'function' ? (given as (body: unknown) => unknown)(body) : given;
     return Promise.resolve({
       ok: true,
       status: 200,

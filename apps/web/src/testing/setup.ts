@@ -23,3 +23,13 @@ window.ResizeObserver = class {
 
 // jsdom lays nothing out, and so scrolls nowhere.
 Element.prototype.scrollIntoView = () => undefined;
+
+// jsdom knows no pointers; they are told as a mouse is.
+window.PointerEvent ??= class extends MouseEvent {
+  readonly pointerId: number;
+
+  constructor(type: string, init: PointerEventInit = {}) {
+    super(type, init);
+    this.pointerId = init.pointerId ?? 0;
+  }
+} as typeof PointerEvent;
