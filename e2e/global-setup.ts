@@ -1,11 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { DEMO_DATA } from './playwright.config.js';
+import { DEMO_DATA, DEMO_URL } from './playwright.config.js';
+import { pictureOfStart } from './start-picture.js';
 
-const PATIENCE_MS = 240_000;
+const PATIENCE_MS = 480_000;
 
 /** Waits until the demo's history is complete. */
 export default async function waitForHistory(): Promise<void> {
+  if (process.env.FLAIL_PICTURES !== undefined) await pictureOfStart(DEMO_URL);
   const began = Date.now();
   while (Date.now() - began < PATIENCE_MS) {
     try {

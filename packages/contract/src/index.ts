@@ -240,6 +240,9 @@ export interface FieldsAnswer {
   fields: FieldDifferenceBody[];
 }
 
+/** Fields by what has been counted of a long question so far; what is counted is told in segments. */
+export type FieldsNews = ProgressBody & Pick<FieldsAnswer, 'fields'>;
+
 /** Whether records come at regular intervals. Lengths in seconds. */
 export interface RegularityAnswer {
   events: number;

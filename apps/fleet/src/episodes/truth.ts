@@ -1,3 +1,4 @@
+import { isoTime } from '../world/clock.js';
 import { decoyRollout } from '../life/changes.js';
 import { missedBeat } from '../life/routine.js';
 import { BERTHS, STATION } from './double-offset.js';
@@ -88,29 +89,32 @@ const TOLD: Record<EpisodeId, () => Told> = {
   }),
 };
 
-const iso = (at: number): string => new Date(at).toISOString();
-
 export function truthOf(anchor: number, start: number, placements: Placements): object {
   const decoy = decoyRollout(anchor);
   return {
-    anchor: iso(anchor),
-    start: iso(start),
+    anchor: isoTime(anchor),
+    start: isoTime(start),
     episodes: EPISODES.flatMap((id) => {
       const placement = placements[id];
       if (!placement) return [];
       return [
         {
           id,
-          start: iso(placement.start),
-          end: iso(placement.end),
+          start: isoTime(placement.start),
+          end: isoTime(placement.end),
           strength: placement.strength,
           ...TOLD[id](),
         },
       ];
     }),
-    decoys: [{ kind: 'rollout', service: decoy.service, at: iso(decoy.at) }],
+    decoys: [{ kind: 'rollout', service: decoy.service, at: isoTime(decoy.at) }],
     regular: [
-      { service: 'tide-feed', text: 'gauge poll complete', every: '60s', missed: iso(missedBeat(anchor)) },
+      {
+        service: 'tide-feed',
+        text: 'gauge poll complete',
+        every: '60s',
+        missed: isoTime(missedBeat(anchor)),
+      },
     ],
     noise: [{ service: 'residency-registry', text: 'cache miss for residency key *' }],
   };

@@ -2,7 +2,7 @@ import { FOLDING_ERROR, foldingFails, libraryVersion } from '../episodes/combini
 import { IMPORT_MINUTES, importFate, LOCK_FILE } from '../episodes/lock-file.js';
 import { isOn, type Placement, type Placements } from '../episodes/placement.js';
 import { SETTLEMENT_LENGTH, SETTLEMENT_MINUTE } from '../episodes/settlement-lock.js';
-import { HOUR, MINUTE, SECOND, simulatedTime } from '../world/clock.js';
+import { HOUR, isoTime, MINUTE, SECOND, simulatedTime } from '../world/clock.js';
 import { type Instance, INSTANCES, PORTS } from '../world/company.js';
 import { type Fields, type Level, type Line, say } from '../world/line.js';
 import type { Random } from '../world/random.js';
@@ -26,8 +26,6 @@ export interface Retry {
 type Facets = Record<string, unknown>;
 type Story = { lines: Line[]; runs: RunEvent[] };
 
-const iso = (at: number): string => new Date(at).toISOString();
-
 /** One run of a job, told as it goes. */
 class RunStory {
   readonly story: Story = { lines: [], runs: [] };
@@ -44,7 +42,7 @@ class RunStory {
     this.now = due;
     this.tell('OTHER', {
       flail_state: { state: 'waiting', trigger },
-      nominalTime: { nominalStartTime: iso(due) },
+      nominalTime: { nominalStartTime: isoTime(due) },
       flail_entity: { service: from.service, instance: from.name, host: from.host, site: from.site },
       flail_parameters: { parameters },
     });
@@ -71,19 +69,19 @@ class RunStory {
     this.work(900);
     this.tell('START', {
       flail_workers: {
-        workers: workers.map((name) => ({ name, host: this.from.host, from: iso(this.now) })),
+        workers: workers.map((name) => ({ name, host: this.from.host, from: isoTime(this.now) })),
       },
     });
   }
 
   step(name: string, after: readonly string[], took: number, worker: string, error?: string): void {
-    const from = iso(this.now);
+    const from = isoTime(this.now);
     this.work(took);
     const state = error === undefined ? 'done' : 'failed';
     this.tell('RUNNING', {
       flail_steps: {
         steps: [
-          { name, after, from, to: iso(this.now), worker, state, ...(error !== undefined && { error }) },
+          { name, after, from, to: isoTime(this.now), worker, state, ...(error !== undefined && { error }) },
         ],
       },
     });

@@ -1,6 +1,5 @@
+import { isoTime } from '../world/clock.js';
 import type { ChangeEvent, RunEvent } from '../world/signals.js';
-
-const iso = (at: number): string => new Date(at).toISOString();
 
 /** A batch of CloudEvents. */
 export const changesBody = (changes: readonly ChangeEvent[]): string =>
@@ -10,7 +9,7 @@ export const changesBody = (changes: readonly ChangeEvent[]): string =>
       id,
       source,
       type,
-      time: iso(at),
+      time: isoTime(at),
       datacontenttype: 'application/json',
       data,
     })),
@@ -26,7 +25,7 @@ export const runsBody = (runs: readonly RunEvent[]): string =>
   JSON.stringify(
     runs.map(({ runId, job, at, type, facets }) => ({
       eventType: type,
-      eventTime: iso(at),
+      eventTime: isoTime(at),
       run: {
         runId,
         facets: Object.fromEntries(

@@ -1,9 +1,10 @@
 import { type Instance, serviceNamed } from '../world/company.js';
+import type { Disguise } from '../world/disguise.js';
 import type { Line } from '../world/line.js';
 import type { ChangeEvent, RunEvent, Signals } from '../world/signals.js';
 import { changesBody, runsBody } from './events.js';
 import { MetricsRequest, SpansRequest } from './otlp.js';
-import { type Bytes, TextBuffer } from './text-buffer.js';
+import { type Bytes, ByteBuffer } from './byte-buffer.js';
 
 /** What is sent in one body: of spans as many as are stored together and need not be put together again. */
 export const SPANS_AT_ONCE = 33_000;
@@ -22,21 +23,26 @@ export interface Post {
 export class Outbox {
   readonly sizes = { lines: 0, spans: 0, points: 0 };
   /** Lines in one batch for each source; each instance goes where its batch is. */
-  private readonly batches = new Map<string, TextBuffer>();
-  private readonly batchOf = new Map<Instance, TextBuffer>();
+  private readonly batches = new Map<string, ByteBuffer>();
+  private readonly batchOf = new Map<Instance, ByteBuffer>();
   private readonly spans: SpansRequest[] = [];
   private readonly metrics: MetricsRequest[] = [];
   private readonly changes: ChangeEvent[] = [];
   private readonly runs: RunEvent[] = [];
 
+  constructor(
+    /** Gives things other names, where they are to have others. */
+    private readonly told: Disguise = (text) => text,
+  ) {}
+
   add({ lines, spans, measurements, changes, runs }: Partial<Signals>): void {
     for (const line of lines ?? []) this.addLine(line);
     for (const span of spans ?? []) {
-      if (this.sizes.spans++ % SPANS_AT_ONCE === 0) this.spans.push(new SpansRequest());
+      if (this.sizes.spans++ % SPANS_AT_ONCE === 0) this.spans.push(new SpansRequest(this.told));
       this.spans.at(-1)!.add(span);
     }
     for (const one of measurements ?? []) {
-      if (this.sizes.points++ % POINTS_AT_ONCE === 0) this.metrics.push(new MetricsRequest());
+      if (this.sizes.points++ % POINTS_AT_ONCE === 0) this.metrics.push(new MetricsRequest(this.told));
       this.metrics.at(-1)!.add(one);
     }
     for (const change of changes ?? []) this.changes.push(change);
@@ -53,26 +59,28 @@ export class Outbox {
         name: query,
         body: lines.written(),
       });
-    const json = (path: string, name: string, body: Bytes): void =>
-      void posts.push({ path, type: 'application/json', name, body });
-    this.spans.forEach((one, at) => json('v1/traces', `spans ${at}`, one.body()));
-    this.metrics.forEach((one, at) => json('v1/metrics', `points ${at}`, one.body()));
-    if (this.changes.length > 0)
-      json('api/v1/intake/changes', 'changes', Buffer.from(changesBody(this.changes)));
-    if (this.runs.length > 0) json('api/v1/intake/runs', 'runs', Buffer.from(runsBody(this.runs)));
+    const binary = (path: string, name: string, body: Bytes): void =>
+      void posts.push({ path, type: 'application/x-protobuf', name, body });
+    const json = (path: string, name: string, body: string): void =>
+      void posts.push({ path, type: 'application/json', name, body: Buffer.from(this.told(body)) });
+    this.spans.forEach((one, at) => binary('v1/traces', `spans ${at}`, one.body()));
+    this.metrics.forEach((one, at) => binary('v1/metrics', `points ${at}`, one.body()));
+    if (this.changes.length > 0) json('api/v1/intake/changes', 'changes', changesBody(this.changes));
+    if (this.runs.length > 0) json('api/v1/intake/runs', 'runs', runsBody(this.runs));
     return posts;
   }
 
   private addLine({ from, text }: Line): void {
+    const line = this.told(text);
     this.sizes.lines++;
     let batch = this.batchOf.get(from);
     if (!batch) {
-      const query = declared(from);
-      batch = this.batches.get(query) ?? new TextBuffer();
+      const query = this.told(declared(from));
+      batch = this.batches.get(query) ?? new ByteBuffer();
       this.batches.set(query, batch);
       this.batchOf.set(from, batch);
     }
-    batch.write(batch.length === 0 ? text : `\n${text}`);
+    batch.write(batch.length === 0 ? line : `\n${line}`);
   }
 }
 

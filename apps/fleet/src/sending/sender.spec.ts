@@ -1,14 +1,19 @@
 import { createServer, type IncomingMessage, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
+import { otlpIn } from '../testing/otlp.js';
 import { INSTANCES } from '../world/company.js';
+import { drawDisguise } from '../world/disguise.js';
 import { type Line, say } from '../world/line.js';
-import { noSignals, type Signals } from '../world/signals.js';
+import { Random } from '../world/random.js';
+import { noSignals, type Signals, type Span } from '../world/signals.js';
 import { Sender } from './sender.js';
 
 interface Got {
   url: string;
   key: string;
+  type: string;
   body: string;
+  bytes: Buffer;
 }
 
 /** A small intake that answers as it is told. */
@@ -17,10 +22,12 @@ async function intake(
 ): Promise<{ server: Server; url: string; got: Got[] }> {
   const got: Got[] = [];
   const server = createServer((request: IncomingMessage, response) => {
-    let body = '';
-    request.on('data', (part: Buffer) => (body += part.toString()));
+    const parts: Buffer[] = [];
+    request.on('data', (part: Buffer) => parts.push(part));
     request.on('end', () => {
-      got.push({ url: request.url!, key: String(request.headers['idempotency-key']), body });
+      const bytes = Buffer.concat(parts);
+      const { 'idempotency-key': key, 'content-type': type } = request.headers;
+      got.push({ url: request.url!, key: String(key), type: String(type), body: bytes.toString(), bytes });
       response.statusCode = answer(got.length);
       response.end('{}');
     });
@@ -31,6 +38,21 @@ async function intake(
 
 const line = (service: string, index: number, text: string) =>
   say(INSTANCES.get(service)![index]!, Date.UTC(2026, 2, 2), 'INFO', text);
+
+const AT = Date.UTC(2026, 2, 2);
+const span = (more: Partial<Span>): Span => ({
+  from: INSTANCES.get('boarding-api')![0]!,
+  trace: 'a'.repeat(32),
+  id: 'b'.repeat(16),
+  name: 'scan pass',
+  kind: 'server',
+  at: AT,
+  took: 12.5,
+  attributes: {},
+  events: [],
+  ...more,
+});
+const base64 = (hex: string): string => Buffer.from(hex, 'hex').toString('base64');
 
 const only = (lines: Line[]): Signals => ({ ...noSignals(), lines });
 
@@ -52,22 +74,16 @@ describe('the sender', () => {
   it('sends spans, measurements, changes and runs where they belong', async () => {
     const { server, url, got } = await intake(() => 200);
     const from = INSTANCES.get('boarding-api')![0]!;
-    const at = Date.UTC(2026, 2, 2);
+    const at = AT;
     await new Sender(url, 'run').send('stretch', {
       lines: [],
       spans: [
-        {
-          from,
-          trace: 'a'.repeat(32),
-          id: 'b'.repeat(16),
-          name: 'scan pass',
-          kind: 'server',
-          at,
-          took: 12.5,
+        span({
+          parent: 'c'.repeat(16),
           failure: 'too late',
-          attributes: { sailing: 'SL-1', n: 2, share: 0.5, late: true },
-          events: [{ name: 'exception', at: at + 1, attributes: {} }],
-        },
+          attributes: { sailing: 'SL-1', n: 2, below: -3, share: 0.5, late: true },
+          events: [{ name: 'exception', at: AT + 1, attributes: { 'exception.type': 'é' } }],
+        }),
       ],
       measurements: [
         { from, metric: 'depth', unit: 'm', at, value: 4 },
@@ -85,7 +101,14 @@ describe('the sender', () => {
       runs: [{ runId: 'r', job: 'j', at, type: 'START', facets: { flail_state: { state: 'starting' } } }],
     });
     server.close();
-    const bodies = new Map(got.map(({ url: path, body }) => [path, JSON.parse(body) as unknown]));
+    const bodies = new Map(
+      got.map(({ url: path, type, body, bytes }): [string, unknown] => [
+        path,
+        type === 'application/json'
+          ? (JSON.parse(body) as unknown)
+          : otlpIn(path === '/v1/traces' ? 'Traces' : 'Metrics', bytes),
+      ]),
+    );
     expect([...bodies.keys()].sort()).toEqual([
       '/api/v1/intake/changes',
       '/api/v1/intake/runs',
@@ -107,8 +130,10 @@ describe('the sender', () => {
             {
               spans: [
                 {
-                  traceId: 'a'.repeat(32),
-                  spanId: 'b'.repeat(16),
+                  traceId: base64('a'.repeat(32)),
+                  spanId: base64('b'.repeat(16)),
+                  parentSpanId: base64('c'.repeat(16)),
+                  name: 'scan pass',
                   kind: 2,
                   startTimeUnixNano: nanos,
                   endTimeUnixNano: `${at + 12}500000`,
@@ -116,8 +141,16 @@ describe('the sender', () => {
                   attributes: [
                     { key: 'sailing', value: { stringValue: 'SL-1' } },
                     { key: 'n', value: { intValue: '2' } },
+                    { key: 'below', value: { intValue: '-3' } },
                     { key: 'share', value: { doubleValue: 0.5 } },
                     { key: 'late', value: { boolValue: true } },
+                  ],
+                  events: [
+                    {
+                      name: 'exception',
+                      timeUnixNano: `${at + 1}000000`,
+                      attributes: [{ key: 'exception.type', value: { stringValue: 'é' } }],
+                    },
                   ],
                 },
               ],
@@ -133,13 +166,19 @@ describe('the sender', () => {
           scopeMetrics: [
             {
               metrics: [
-                { name: 'depth', gauge: { dataPoints: [{ timeUnixNano: nanos, asDouble: 4 }] } },
+                { name: 'depth', unit: 'm', gauge: { dataPoints: [{ timeUnixNano: nanos, asDouble: 4 }] } },
                 {
                   name: 'took',
                   histogram: {
                     aggregationTemporality: 1,
                     dataPoints: [
-                      { explicitBounds: [1], bucketCounts: ['2', '1'], count: '3', exemplars: [{}] },
+                      {
+                        explicitBounds: [1],
+                        bucketCounts: ['2', '1'],
+                        count: '3',
+                        sum: 4,
+                        exemplars: [{ timeUnixNano: nanos, asDouble: 2, traceId: base64('a'.repeat(32)) }],
+                      },
                     ],
                   },
                 },
@@ -149,7 +188,14 @@ describe('the sender', () => {
         },
         {
           scopeMetrics: [
-            { metrics: [{ name: 'boardings', sum: { isMonotonic: true, dataPoints: [{ asDouble: 3 }] } }] },
+            {
+              metrics: [
+                {
+                  name: 'boardings',
+                  sum: { isMonotonic: true, aggregationTemporality: 1, dataPoints: [{ asDouble: 3 }] },
+                },
+              ],
+            },
           ],
         },
       ],
@@ -166,12 +212,55 @@ describe('the sender', () => {
     ]);
   });
 
+  it('sends everything under other names, where things are to have others', async () => {
+    const { server, url, got } = await intake(() => 200);
+    const told = drawDisguise(new Random('a'));
+    await new Sender(url, 'run', told).send('stretch', {
+      ...noSignals(),
+      lines: [line('boarding-api', 0, 'the lease is lost')],
+      spans: [span({ attributes: { vessel_class: 'catamaran' } })],
+      measurements: [{ metric: 'boardings', unit: '', at: AT, value: 3, labels: { port: 'north-quay' } }],
+      changes: [{ id: 'c', source: 's', type: 't', at: AT, data: { service: 'boarding-api' } }],
+    });
+    server.close();
+    expect(got).toHaveLength(4);
+    const all = got.map((one) => decodeURIComponent(one.url) + one.bytes.toString('latin1')).join();
+    for (const name of ['boarding-api', 'lease', 'catamaran', 'vessel_class', 'boardings', 'north-quay']) {
+      expect(all).not.toMatch(new RegExp(`\\b${name}\\b`));
+      expect(all).toContain(told(name));
+    }
+  });
+
   it('sends again under the same key when the intake is busy or away', async () => {
     const { server, url, got } = await intake((attempt) => (attempt === 1 ? 429 : attempt === 2 ? 503 : 200));
     await new Sender(url, 'run').send('stretch', only([line('ledger-db', 0, 'c')]));
     server.close();
     expect(got).toHaveLength(3);
     expect(new Set(got.map(({ key }) => key)).size).toBe(1);
+  });
+
+  it('sends again what broke off after a long while, and gives up when nothing is taken for long', async () => {
+    const patience = 300;
+    let requests = 0;
+    const server = createServer((request, response) => {
+      const own = ++requests;
+      request.resume().on('end', () =>
+        setTimeout(() => {
+          if (own === 1) request.socket.destroy();
+          else response.end('{}');
+        }, 2 * patience),
+      );
+    });
+    await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+    const url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+    const sender = (): Sender => new Sender(url, 'run', undefined, patience);
+    await sender().send('stretch', only([line('ledger-db', 0, 'c')]));
+    expect(requests).toBe(2);
+    server.closeAllConnections();
+    await new Promise((resolve) => server.close(resolve));
+    await expect(sender().send('stretch', only([line('ledger-db', 0, 'c')]))).rejects.toThrow(
+      /does not take what is sent: .*ECONNREFUSED/,
+    );
   });
 
   it('gives up at once when a batch is refused for good', async () => {

@@ -3,19 +3,20 @@ import { text } from 'node:stream/consumers';
 import type { Disguise } from '../world/disguise.js';
 import type { Signals } from '../world/signals.js';
 import { Outbox, type Post } from './outbox.js';
-import type { Bytes } from './text-buffer.js';
+import type { Bytes } from './byte-buffer.js';
 
 /** Requests under way at once: all senders of the fleet, as in life. What arrives together is stored together. */
 const PARALLEL = 32;
 /** Of bodies of megabytes only a few. */
 const LARGE_PARALLEL = 2;
-const PATIENCE_MS = 20_000;
+/** For so long an intake that does not answer is tried again. */
+const PATIENCE_MS = 60_000;
 
 const isLarge = ({ path }: Post): boolean => path.startsWith('v1/');
 
 /** Sends what the fleet says through the open intake, as any outside sender would. */
 export class Sender {
-  private outbox = new Outbox();
+  private outbox: Outbox;
   private readonly agent = new Agent({ keepAlive: true });
 
   constructor(
@@ -24,7 +25,10 @@ export class Sender {
     private readonly run: string,
     /** Gives things other names on their way, where they are to have others. */
     private readonly disguise?: Disguise,
-  ) {}
+    private readonly patience = PATIENCE_MS,
+  ) {
+    this.outbox = new Outbox(disguise);
+  }
 
   /** What was gathered since the last time it was sent. */
   get waiting(): Readonly<Outbox['sizes']> {
@@ -43,7 +47,7 @@ export class Sender {
    */
   async flush(stretch: string): Promise<void> {
     const posts = this.outbox.posts();
-    this.outbox = new Outbox();
+    this.outbox = new Outbox(this.disguise);
     await Promise.all([
       this.sendAll(stretch, posts.filter(isLarge), LARGE_PARALLEL),
       this.sendAll(
@@ -63,26 +67,21 @@ export class Sender {
     let next = 0;
     const work = async (): Promise<void> => {
       for (let at = next++; at < posts.length; at = next++)
-        await this.post(this.disguised(posts[at]!), `${this.run}/${stretch}/${posts[at]!.name}`);
+        await this.post(posts[at]!, `${this.run}/${stretch}/${posts[at]!.name}`);
     };
     await Promise.all(Array.from({ length: parallel }, work));
   }
 
-  private disguised(post: Post): Post {
-    const { disguise } = this;
-    return disguise
-      ? { ...post, path: disguise(post.path), body: Buffer.from(disguise(post.body.toString())) }
-      : post;
-  }
-
   private async post(post: Post, key: string): Promise<void> {
-    const started = Date.now();
+    // An answer may take long; what counts is since when there is none.
+    let failingSince: number | undefined;
     for (;;) {
       const failure = await this.attempt(post, key);
       if (failure === undefined) return;
       // Sending the same again would not help.
       if (failure.final) throw new Error(`The intake refuses a batch: ${failure.reason}`);
-      if (Date.now() - started > PATIENCE_MS)
+      failingSince ??= Date.now();
+      if (Date.now() - failingSince > this.patience)
         throw new Error(`The intake at ${this.url} does not take what is sent: ${failure.reason}`);
       await new Promise((resolve) => setTimeout(resolve, 300));
     }

@@ -27,3 +27,15 @@ export function demandAt(moment: number, anchor: number): number {
   const daily = 0.25 + 1.9 * bump(hour, 7.8, 1.3) + 2.1 * bump(hour, 18, 1.4) + 0.7 * bump(hour, 12.8, 2.6);
   return daily * (day === 3 ? 1.35 : 1);
 }
+
+/** The minute that was spelled last: what happens together is told together. */
+let spelled = { minute: NaN, text: '' };
+
+/** A moment in RFC 3339, in milliseconds. */
+export function isoTime(at: number): string {
+  const minute = Math.floor(at / MINUTE);
+  if (minute !== spelled.minute)
+    spelled = { minute, text: new Date(minute * MINUTE).toISOString().slice(0, 17) };
+  const within = String(Math.floor(at) - minute * MINUTE).padStart(5, '0');
+  return `${spelled.text}${within.slice(0, 2)}.${within.slice(2)}Z`;
+}

@@ -1,3 +1,4 @@
+import { isoTime } from './clock.js';
 import { type Instance, serviceNamed } from './company.js';
 
 /** A line as an instance writes it, with the moment at which it does. */
@@ -14,7 +15,6 @@ export const LEVELS = ['DEBUG', 'INFO', 'WARN', 'ERROR'] as const;
 export type Level = (typeof LEVELS)[number];
 export type Fields = Record<string, string | number>;
 
-const iso = (at: number): string => new Date(at).toISOString();
 const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
 
 /** Severities of syslog. */
@@ -26,7 +26,7 @@ export function say(from: Instance, at: number, level: Level, text: string, fiel
   switch (serviceNamed(from.service).speech) {
     case 'json': {
       const body = {
-        ts: iso(at),
+        ts: isoTime(at),
         level: level.toLowerCase(),
         service: from.service,
         instance: from.name,
@@ -43,13 +43,13 @@ export function say(from: Instance, at: number, level: Level, text: string, fiel
         at,
         from,
         level,
-        text: `ts=${iso(at)} level=${level.toLowerCase()} instance=${from.name} msg=${JSON.stringify(text)}${more.join('')}`,
+        text: `ts=${isoTime(at)} level=${level.toLowerCase()} instance=${from.name} msg=${JSON.stringify(text)}${more.join('')}`,
       };
     }
     case 'plain': {
       const [first, ...rest] = text.split('\n');
       const more = Object.entries(fields).map(([name, value]) => ` ${name}=${value}`);
-      const clock = iso(at).slice(0, 23).replace('T', ' ').replace('.', ',');
+      const clock = isoTime(at).slice(0, 23).replace('T', ' ').replace('.', ',');
       const line = `${clock} ${level.padEnd(5)} [${from.service}] ${first}${more.join('')}`;
       return { at, from, level, text: [line, ...rest].join('\n') };
     }
@@ -58,7 +58,7 @@ export function say(from: Instance, at: number, level: Level, text: string, fiel
         ([name, value]) => ` ${name}="${String(value).replace(/["\\\]]/g, '\\$&')}"`,
       );
       // Facility 2 is mail.
-      const head = `<${2 * 8 + SEVERITY[level]}>1 ${iso(at)} ${from.host} ${from.service} ${PROCESS_ID} - `;
+      const head = `<${2 * 8 + SEVERITY[level]}>1 ${isoTime(at)} ${from.host} ${from.service} ${PROCESS_ID} - `;
       return {
         at,
         from,
@@ -86,7 +86,7 @@ export function access(
   at: number,
   { method, path, status, bytes, client, agent }: Access,
 ): Line {
-  const time = iso(at);
+  const time = isoTime(at);
   const date = `${time.slice(8, 10)}/${MONTHS[Number(time.slice(5, 7)) - 1]}/${time.slice(0, 4)}:${time.slice(11, 19)} +0000`;
   return {
     at,

@@ -1,4 +1,4 @@
-import { DAY, demandAt, HOUR, simulatedTime } from './clock.js';
+import { DAY, demandAt, HOUR, isoTime, simulatedTime } from './clock.js';
 import { INSTANCES, SERVICES } from './company.js';
 import { access, say } from './line.js';
 import { Random } from './random.js';
@@ -24,6 +24,11 @@ describe('the simulated day', () => {
     expect(Math.min(...hours)).toBeLessThan(0.4);
     expect(demandAt(ANCHOR, ANCHOR)).toBeGreaterThan(1.2 * demandAt(ANCHOR - DAY, ANCHOR));
   });
+});
+
+it('moments are told in milliseconds, whichever was told before', () => {
+  for (const at of [AT, AT + 0.9, AT - 1, 0, AT + DAY, AT + 59_749, AT + 59_750.4])
+    expect(isoTime(at)).toBe(new Date(at).toISOString());
 });
 
 describe('lines', () => {

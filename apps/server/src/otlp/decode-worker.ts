@@ -1,4 +1,12 @@
-import { decodeRequest, logLines, metricPoints, readJson, type Signal, spanLines } from '@flail/core/otlp';
+import {
+  decodeRequest,
+  logLines,
+  metricPoints,
+  readJson,
+  type Signal,
+  spanLines,
+  WireError,
+} from '@flail/core/otlp';
 import { type PointsRead, readOpenMetrics, SeriesLineError, seriesPartOf } from '@flail/core/series';
 import { type EncodedPoints, encodeParts, encodePointsRead } from '../series/tail.js';
 
@@ -35,21 +43,17 @@ export default function decode(task: DecodeTask): DecodeAnswer {
   if (signal === 'series') return carriedSeries(task.bytes);
   try {
     if (task.type === 'json') return readJson(signal, task.bytes, (request) => readItems(signal, request));
-    return readItems(signal, decodedRequest(signal, task.bytes));
+    return readItems(signal, decodeRequest(signal, task.bytes));
   } catch (error) {
     if (error instanceof SyntaxError)
       return { refused: 'not-json', message: `The body is no JSON: ${error.message}.` };
+    if (error instanceof WireError)
+      return {
+        refused: 'not-otlp',
+        message: `The body is no request in protocol buffers: ${error.message}.`,
+      };
     if (!(error instanceof TypeError)) throw error;
     return { refused: 'not-otlp', message: error.message };
-  }
-}
-
-function decodedRequest(signal: Signal, bytes: Uint8Array): unknown {
-  try {
-    return decodeRequest(signal, bytes);
-  } catch (error) {
-    const message = error instanceof Error ? error.message : String(error);
-    throw new TypeError(`The body is no request in protocol buffers: ${message}.`, { cause: error });
   }
 }
 

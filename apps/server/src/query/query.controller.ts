@@ -2,7 +2,7 @@ import type {
   CompleteAnswer,
   CountAnswer,
   ExcessAnswer,
-  FieldsAnswer,
+  FieldsNews,
   PatternAnswer,
   PatternsSearchAnswer,
   RegularityAnswer,
@@ -113,9 +113,21 @@ export class QueryController {
 
   @Post('logs/fields')
   @HttpCode(200)
-  @ApiOperation({ summary: 'Fields and values in the order of how they differ between focus and baseline' })
-  fields(@Body() body: FieldsDto, @WhoAsks() asker: Asker, @Req() request: Request): Promise<FieldsAnswer> {
-    return this.summaries.fields(askedOf(this.store, body, asker, request), body.limit ?? 20);
+  @ApiOperation({
+    summary: 'Fields and values in the order of how they differ between focus and baseline',
+    description:
+      'Asked for application/x-ndjson, it tells line by line of the fields by what has been counted so far, and last the whole answer.',
+  })
+  async fields(
+    @Body() body: FieldsDto,
+    @WhoAsks() asker: Asker,
+    @Req() request: Request,
+    @Res() response: Response,
+  ): Promise<void> {
+    const asked = askedOf(this.store, body, asker, request);
+    await toldAnswer<FieldsNews>(request, response, (tell) =>
+      this.summaries.fields(asked, body.limit ?? 20, tell),
+    );
   }
 
   @Get('regularity')

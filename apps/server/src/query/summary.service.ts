@@ -1,4 +1,4 @@
-import type { FieldsAnswer, HowAnswered, RegularityAnswer, SummaryAnswer } from '@flail/contract';
+import type { FieldsAnswer, FieldsNews, HowAnswered, RegularityAnswer, SummaryAnswer } from '@flail/contract';
 import {
   addFieldCounts,
   addSummary,
@@ -24,8 +24,11 @@ import { missingBody, noEffort } from './missing.js';
 import { momentText } from '@flail/core/time';
 import { type Asked, Planner } from './planner.js';
 import { QueryPool } from './query-pool.js';
+import { sampleFirst } from './sample-first.js';
 
 const COUNT: Summary = { kind: 'summary', measures: [{ name: 'count', column: 'count' }], by: [] };
+/** After so many segments what was counted is told for the first time, then whenever there are twice as many. */
+const FIRST_TOLD = 4;
 const MAX_STEPS = 20_000;
 const MAX_ROWS = 10_000;
 
@@ -99,8 +102,11 @@ export class SummaryService {
     });
   }
 
-  /** Fields in the order of how much they differ between the windows. */
-  async fields(asked: Asked, limit: number): Promise<FieldsAnswer> {
+  /**
+   * Fields in the order of how much they differ between the windows. Who waits is told of them by what was counted so
+   * far: of segments from here and there first, so that it is a fair sample.
+   */
+  async fields(asked: Asked, limit: number, tell?: (news: FieldsNews) => void): Promise<FieldsAnswer> {
     const { dataset, window: focus, baseline } = asked;
     if (!baseline)
       throw badRequest('no-baseline', 'Give a baseline: fields are ordered by how they differ from it.');
@@ -110,8 +116,15 @@ export class SummaryService {
       const question = { kind: 'differences', focus, baseline } as const;
       const segments = this.planner.segmentsIn(dataset, focus, baseline);
       const effort = noEffort();
-      for (const part of await this.pool.ask(question, plan, segments, asked.signal, effort))
+      let next = FIRST_TOLD;
+      const add = (part: Map<string, FieldCounts>, { length: left }: readonly number[]): void => {
         addFieldCounts(counts, part);
+        const done = segments.length - left;
+        if (!tell || left === 0 || done < next) return;
+        next = 2 * done;
+        tell({ done, total: segments.length, fields: fieldDifferences(counts, limit) });
+      };
+      await this.pool.ask(question, plan, sampleFirst(segments), asked.signal, effort, add);
       return { fields: fieldDifferences(counts, limit), ...missingBody(dataset, effort) };
     });
   }

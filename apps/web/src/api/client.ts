@@ -17,6 +17,7 @@ import type {
   ExportBody,
   FieldsAnswer,
   FieldsBody,
+  FieldsNews,
   FormatPreview,
   HealthAnswer,
   HealthBody,
@@ -245,7 +246,8 @@ export const api = {
   logsTold: (body: LogsSearchBody, told: (news: SearchNews) => void, signal: AbortSignal) =>
     postTold<LogsSearchAnswer, SearchNews>('logs/search', body, told, signal),
   summary: (body: SummaryBody, signal?: AbortSignal) => post<SummaryAnswer>('logs/summary', body, signal),
-  fields: (body: FieldsBody, signal?: AbortSignal) => post<FieldsAnswer>('logs/fields', body, signal),
+  fields: (body: FieldsBody, told: (news: FieldsNews) => void, signal: AbortSignal) =>
+    postTold<FieldsAnswer, FieldsNews>('logs/fields', body, told, signal),
   requests: (body: RequestsSearchBody, signal?: AbortSignal) =>
     post<RequestsSearchAnswer>('requests/search', body, signal),
   requestsAnalysis: (body: RequestsAnalysisBody, signal?: AbortSignal) =>

@@ -157,13 +157,6 @@ export const useSummary = (body: ReadBody | undefined, expression: string, enabl
     enabled && body !== undefined,
   );
 
-export const useFields = (body: ReadBody | undefined, enabled: boolean) =>
-  useAsked(
-    ['fields', body],
-    (signal) => api.fields({ ...body!, limit: 20 }, signal),
-    enabled && body !== undefined,
-  );
-
 export const useNoise = (body: ReadBody | undefined, enabled: boolean) =>
   useAsked(['noise', body], (signal) => api.noise(body!, signal), enabled && body !== undefined);
 

@@ -56,11 +56,9 @@ function Changes({ span, reach, onReach }: { span: Span; reach: string; onReach:
   const [chosenId, setChosen] = useViewParameter('change', '');
   const changes = useChanges(state.dataset, span);
   const body = readBody(state);
-  const onsets = useTold(
-    ['onsets', body],
-    (told, signal) => api.onsets(body!, told, signal),
-    body !== undefined,
-  );
+  const onsets = useTold(['onsets', body], (told, signal) => api.onsets(body!, told, signal), {
+    enabled: body !== undefined,
+  });
   const rows = useMemo(() => rowsOf(changes.data?.changes ?? []), [changes.data]);
   const shown = rows.filter(
     (row) => (kind === '' || row.kind === kind) && (find === '' || textOf(row).includes(find.toLowerCase())),

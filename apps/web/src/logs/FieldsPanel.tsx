@@ -2,12 +2,14 @@ import type { FieldDifferenceBody, ReadBody } from '@flail/contract';
 import { narrow, quoteValue } from '@flail/core/expression';
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { useFields } from '../api/queries.js';
 import { useViewState } from '../context/view-state.js';
 import { ValueRow } from '../paired/ValueRow.js';
+import { LongWait } from '../states/LongWait.js';
 import { Failure, Waiting } from '../states/States.js';
+import { useLong } from '../states/useLong.js';
 import { type Column, toggled } from './columns.js';
 import { fieldFinding, quantityText } from './fields.js';
+import { useFields } from './useFields.js';
 import classes from './fields.module.css';
 
 const VALUES_SHOWN = 6;
@@ -20,16 +22,18 @@ interface Props {
 
 /** Fields in the order of how much they differ between focus and baseline, with their values. */
 export function FieldsPanel({ body, columns, onColumns }: Props) {
-  const fields = useFields(body, true);
+  const { fields, isSoFar, progress, isError, error, refetch, isPlaceholderData, isFetching } =
+    useFields(body);
+  const long = useLong(isFetching);
   const client = useQueryClient();
   const [open, setOpen] = useState<ReadonlySet<string>>(new Set());
   const [search, setSearch] = useState('');
-  if (fields.isError) return <Failure error={fields.error} onRetry={() => void fields.refetch()} />;
-  if (!fields.data) return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['fields'] })} />;
-  const shown = fields.data.fields.filter(({ field }) => field.toLowerCase().includes(search.toLowerCase()));
+  if (isError) return <Failure error={error} onRetry={() => void refetch()} />;
+  if (!fields) return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['fields'] })} />;
+  const shown = fields.filter(({ field }) => field.toLowerCase().includes(search.toLowerCase()));
   const first = shown[0]?.field;
   return (
-    <aside className={classes.panel} aria-label="Fields" aria-busy={fields.isPlaceholderData}>
+    <aside className={classes.panel} aria-label="Fields" aria-busy={isPlaceholderData}>
       <input
         className={classes.search}
         placeholder="find a field"
@@ -42,6 +46,7 @@ export function FieldsPanel({ body, columns, onColumns }: Props) {
           ? 'Those that differ most from the baseline first.'
           : 'Set a baseline to see what differs.'}
       </p>
+      {isSoFar && long && <LongWait progress={progress} what="parts of the records" queryKey="fields" />}
       {shown.map((field) => (
         <FieldRow
           key={field.field}

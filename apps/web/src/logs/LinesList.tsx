@@ -1,7 +1,8 @@
 import type { LogRecord } from '@flail/contract';
-import { useVirtualizer } from '@tanstack/react-virtual';
+import { useDidUpdate } from '@mantine/hooks';
 import { type RefObject, useEffect } from 'react';
 import { clockTime } from '../format/times.js';
+import { useRowsInSight } from '../frame/useRowsInSight.js';
 import { LevelLetter } from '../paired/LevelLetter.js';
 import type { Column } from './columns.js';
 import type { Highlight } from './highlights.js';
@@ -43,14 +44,13 @@ export function LinesList(props: Props) {
   const { records, columns, highlights, wrap, density, selected, openId, middle, scroller, onSelect, onEnd } =
     props;
   const height = ROW_HEIGHT[density];
-  const virtual = useVirtualizer({
+  const virtual = useRowsInSight({
     count: records.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => height,
-    getItemKey: (index) => records[index]!.id,
-    overscan: 20,
+    height,
+    scroller,
+    keyOf: (index) => records[index]!.id,
   });
-  useEffect(() => virtual.measure(), [virtual, height, wrap]);
+  useDidUpdate(() => virtual.measure(), [virtual, height, wrap]);
   const items = virtual.getVirtualItems();
   const last = items.at(-1)?.index ?? 0;
   useEffect(() => {

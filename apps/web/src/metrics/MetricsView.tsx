@@ -1,4 +1,4 @@
-import type { ReadBody, SeriesSource } from '@flail/contract';
+import type { ChangeBody, ReadBody, SeriesSource } from '@flail/contract';
 import { SegmentedControl } from '@mantine/core';
 import { useEffect, useRef, useState } from 'react';
 import { readBody, useChanges } from '../api/queries.js';
@@ -10,6 +10,8 @@ import { Plot } from './Plot.js';
 import { plotOf, plotsFrom, type PlotSpec, plotsText } from './plots.js';
 import { Related } from './Related.js';
 import classes from './metrics.module.css';
+
+const NO_CHANGES: readonly ChangeBody[] = [];
 
 /** Series of everything on one axis of time. */
 export function MetricsView() {
@@ -36,7 +38,7 @@ function Metrics({ body, focus }: { body: ReadBody; focus: Span }) {
   // As long before the focus as it takes to see where it left the normal.
   const lead = Math.max(60_000, length / 2);
   const { data } = useChanges(body.dataset ?? 'live', { from: focus.from - lead, to: focus.to });
-  const changes = data?.changes ?? [];
+  const changes = data?.changes ?? NO_CHANGES;
   const set = (next: readonly PlotSpec[]): void => setText(plotsText(next));
   const end = useRef<HTMLDivElement>(null);
   const shown = useRef(plots.length);

@@ -27,7 +27,7 @@ export default function PlotDrawing({ drawn, height, onStretch, onPoint, ref }: 
   const { ref: sized, width } = useElementSize<HTMLDivElement>();
   const host = useRef<HTMLDivElement>(null);
   const merged = useMergedRef(sized, host);
-  const chart = useRef<ReturnType<typeof init>>(undefined);
+  const chart = useRef<Plotted | undefined>(undefined);
   const told = useRef({ onStretch, onPoint });
   useEffect(() => {
     told.current = { onStretch, onPoint };
@@ -35,24 +35,32 @@ export default function PlotDrawing({ drawn, height, onStretch, onPoint, ref }: 
   useEffect(() => {
     const element = host.current;
     if (!element || width === 0) return undefined;
-    let own: ReturnType<typeof init> | undefined;
-    /** Drawing with the pointer is made ready when the pointer comes: until then it would only cost. */
-    const ready = (): void => own?.dispatchAction(DRAWING);
     // Each plot in a task of its own, so that none keeps the page waiting for all.
     const soon = setTimeout(() => {
-      own = drawPlot(element, { width, height }, drawn, told);
-      chart.current = own;
-      if (element.matches(':hover')) ready();
-      element.addEventListener('pointerenter', ready, { once: true });
+      chart.current ??= plotIn(element, { width, height }, told);
+      if (chart.current.getWidth() !== width) chart.current.resize({ width, height });
+      chart.current.setOption(plotOption(drawn, coloursOf(element)), { notMerge: true });
+      if (element.matches(':hover')) chart.current.dispatchAction(DRAWING);
     });
-    return () => {
-      clearTimeout(soon);
-      element.removeEventListener('pointerenter', ready);
-      own?.dispose();
-    };
+    return () => clearTimeout(soon);
   }, [width, height, drawn]);
+  useEffect(
+    () => () => {
+      chart.current?.dispose();
+      chart.current = undefined;
+    },
+    [],
+  );
   useImperativeHandle(ref, () => ({ svg: () => chart.current?.renderToSVGString() ?? '' }), []);
-  return <div ref={merged} style={{ height }} aria-hidden />;
+  // Drawing with the pointer is made ready when the pointer comes: until then it would only cost.
+  return (
+    <div
+      ref={merged}
+      style={{ height }}
+      aria-hidden
+      onPointerEnter={() => chart.current?.dispatchAction(DRAWING)}
+    />
+  );
 }
 
 /** Takes the pointer for drawing stretches of time; other plots are not told. */
@@ -63,16 +71,17 @@ const DRAWING = {
   escapeConnect: true,
 };
 
-function drawPlot(
+type Plotted = ReturnType<typeof init>;
+
+/** An empty plot in an element. */
+function plotIn(
   element: HTMLElement,
   size: { width: number; height: number },
-  drawn: PlotDrawn,
   told: { readonly current: Pick<Props, 'onStretch' | 'onPoint'> },
-): ReturnType<typeof init> {
+): Plotted {
   const own = init(element, null, { renderer: 'svg', ...size });
   own.group = TOGETHER;
   connect(TOGETHER);
-  own.setOption(plotOption(drawn, coloursOf(element)));
   const momentAt = (x: number): number => own.convertFromPixel({ xAxisIndex: 0 }, x);
   let pressed = NaN;
   own.getZr().on('mousedown', (event) => {

@@ -7,7 +7,7 @@ import { lineName, type LineKind } from './plots.js';
 
 /** What is drawn in one plot. */
 export interface PlotDrawn {
-  answers: PlotAnswer[];
+  answers: readonly PlotAnswer[];
   kind: LineKind;
   focus: Span;
   changes: readonly ChangeBody[];

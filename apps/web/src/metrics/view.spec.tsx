@@ -79,6 +79,10 @@ describe('the view of Metrics', () => {
       ),
     );
     expect(own).toHaveTextContent('nest');
+    expect(within(own!).queryByRole('table')).not.toBeInTheDocument();
+    const table = within(own!).getByRole<HTMLDetailsElement>('group', { hidden: true });
+    table.open = true;
+    fireEvent(table, new Event('toggle'));
     const rows = within(own!).getAllByRole('row', { hidden: true });
     expect(rows.map(({ textContent }) => textContent?.replace(/^.*:\d\d/, ''))).toEqual([
       expect.stringContaining('queue.depth {request}'),

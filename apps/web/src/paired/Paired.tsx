@@ -48,21 +48,12 @@ export function Trend({ focus, baseline }: { focus: readonly number[]; baseline:
   const line = baseline
     .map((count, index) => `${index === 0 ? 'M' : 'L'}${index * step},${y(count)}H${(index + 1) * step}`)
     .join('');
+  const bars = focus
+    .map((count, index) => (count > 0 ? `M${index * step},15V${y(count)}h${step - 0.4}V15z` : ''))
+    .join('');
   return (
     <svg width={72} height={16} aria-hidden className={classes.trend}>
-      {focus.map(
-        (count, index) =>
-          count > 0 && (
-            <rect
-              key={index}
-              x={index * step}
-              y={y(count)}
-              width={step - 0.4}
-              height={15 - y(count)}
-              className={classes.focus}
-            />
-          ),
-      )}
+      <path d={bars} className={classes.focus} />
       {baseline.some((count) => count > 0) && <path d={line} className={classes.trendBaseline} />}
       <line x1={0} x2={72} y1={15.5} y2={15.5} className={classes.ground} />
     </svg>

@@ -2,13 +2,13 @@ import type { MarkKindName, PatternsSearchAnswer, PatternSummary, ReadBody } fro
 import { narrow } from '@flail/core/expression';
 import { SegmentedControl } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
-import { useVirtualizer } from '@tanstack/react-virtual';
 import { lazy, memo, Suspense, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { readBody, useCount, useNoise, usePatterns } from '../api/queries.js';
 import { carriedParameters, useViewParameter, useViewState, writeState } from '../context/view-state.js';
 import { fullCount, plural, shortCount } from '../format/numbers.js';
 import { useKeys, useRowKeys } from '../frame/keys.js';
+import { useRowsInSight } from '../frame/useRowsInSight.js';
 import { usePinning } from '../pins/usePinning.js';
 import { Failure, Message, MissingNote, Nothing, Waiting } from '../states/States.js';
 import { useShown } from '../states/useShown.js';
@@ -100,12 +100,7 @@ const Answered = memo(function Answered({ body, answer, stale }: Props) {
       (row) => (!kinds || kinds.includes(row.change)) && (search === '' || found(row, search)),
     );
   }, [answer, group, search]);
-  const virtual = useVirtualizer({
-    count: rows.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => ROW_HEIGHT,
-    overscan: 12,
-  });
+  const virtual = useRowsInSight({ count: rows.length, height: ROW_HEIGHT, scroller });
   useEffect(() => {
     if (selected >= 0) virtual.scrollToIndex(selected, { align: 'auto' });
   }, [selected, virtual]);

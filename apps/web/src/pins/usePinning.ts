@@ -1,5 +1,6 @@
 import type { PinBody } from '@flail/contract';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useCallback } from 'react';
 import { useLocation } from 'react-router';
 import { api } from '../api/client.js';
 import { useCase } from '../api/queries.js';
@@ -9,14 +10,18 @@ export function usePinning(): (pin: Omit<PinBody, 'address'> & { address?: strin
   const open = useCase();
   const client = useQueryClient();
   const { pathname, search } = useLocation();
-  const pin = useMutation({
-    mutationFn: (body: PinBody) => api.pin(open!.id, body),
+  const { mutate } = useMutation({
+    mutationFn: ({ id, body }: { id: number; body: PinBody }) => api.pin(id, body),
     onSuccess: async () => {
       await client.invalidateQueries({ queryKey: ['pins'] });
       await client.invalidateQueries({ queryKey: ['cases'] });
     },
   });
-  return (body) => {
-    if (open) pin.mutate({ address: `${pathname}${search}`, ...body });
-  };
+  const id = open?.id;
+  return useCallback(
+    (body) => {
+      if (id !== undefined) mutate({ id, body: { address: `${pathname}${search}`, ...body } });
+    },
+    [id, mutate, pathname, search],
+  );
 }

@@ -1,41 +1,29 @@
-import type { RequestBody, RequestOrder, RequestPreset, RequestsSearchBody } from '@flail/contract';
-import { SegmentedControl, Select } from '@mantine/core';
+import type { RequestsSearchAnswer } from '@flail/contract';
+import { SegmentedControl } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
-import { lazy, Suspense, useState } from 'react';
+import { lazy, memo, Suspense, useCallback, useState } from 'react';
 import { readBody, useCount } from '../api/queries.js';
 import { useViewParameter, useViewState } from '../context/view-state.js';
-import { fullCount, plural } from '../format/numbers.js';
-import { clockTime } from '../format/times.js';
-import { useKeys, useRowKeys } from '../frame/keys.js';
+import { useKeys } from '../frame/keys.js';
 import { Failure, Message, MissingNote, Nothing, Waiting } from '../states/States.js';
+import { useShown } from '../states/useShown.js';
 import { InvestigateLink } from '../cases/InvestigateLink.js';
 import { ContrastLink } from '../contrast/ContrastLink.js';
 import type { LitWay } from '../map/graph.js';
 import { WayLink } from '../map/WayLink.js';
 import { BehindIt } from './BehindIt.js';
+import { CutCohorts } from './CutCohorts.js';
 import { OperationsTable } from './OperationsTable.js';
-import { useRequestAhead, useRequests } from './queries.js';
-import { secondsText } from '../format/figures.js';
-import { countText, requestsFinding } from './sentences.js';
+import { useRequests } from './queries.js';
+import { MOST_LISTED, RequestList } from './RequestList.js';
+import { requestsFinding } from './sentences.js';
 import { Strips } from './Strips.js';
+import { useRequestsAsked } from './useRequestsAsked.js';
 import list from '../frame/list.module.css';
 import classes from './requests.module.css';
 
 const RequestView = lazy(() => import('./RequestView.js'));
 
-const PRESETS: { value: RequestPreset; label: string }[] = [
-  { value: 'all', label: 'all' },
-  { value: 'failed', label: 'failed' },
-  { value: 'hidden', label: 'broken unseen' },
-  { value: 'refused', label: 'refused' },
-  { value: 'slow without error', label: 'slow, no error' },
-];
-const ORDERS: { value: RequestOrder; label: string }[] = [
-  { value: 'newest', label: 'newest first' },
-  { value: 'oldest', label: 'oldest first' },
-  { value: 'slowest', label: 'slowest first' },
-  { value: 'fastest', label: 'fastest first' },
-];
 /** Cohorts of Contrast for what the list is narrowed to. */
 const CONTRASTED: Record<string, string> = {
   failed: 'failed',
@@ -45,7 +33,7 @@ const CONTRASTED: Record<string, string> = {
   'slow without error': 'slow',
 };
 const WAYS_OF: Record<string, LitWay> = { failed: 'failed', slow: 'slow', 'slow without error': 'slow' };
-const PAGE = 100;
+const PAGE = 50;
 
 /** Requests of the focus against the baseline, and one of them in full. */
 export function RequestsView() {
@@ -68,58 +56,47 @@ export function RequestsView() {
 }
 
 function Requests({ onOpen }: { onOpen: (trace: string) => void }) {
-  const [state] = useViewState();
+  const [{ scope }] = useViewState();
   const client = useQueryClient();
-  const [preset, setPreset] = useViewParameter('which', 'all');
-  const [order, setOrder] = useViewParameter('order', 'newest');
-  const [show, setShow] = useViewParameter('show', 'requests');
-  const [chosenText, setChosen] = useViewParameter('operation', '');
-  const [slowerText, setSlower] = useViewParameter('slower', '');
-  const [fasterText, setFaster] = useViewParameter('faster', '');
-  const [cohort, setCohort] = useViewParameter('cohort', '');
+  const { read, body } = useRequestsAsked();
   const [pages, setPages] = useState(1);
-  const [selected, setSelected] = useState(-1);
-  const read = readBody(state)!;
-  const [service = '', operation = ''] = chosenText.split('~');
-  const slower = Number(slowerText) || undefined;
-  const faster = Number(fasterText) || undefined;
-  const chosen = service === '' ? {} : { service, operation };
-  const body: RequestsSearchBody = {
-    ...read,
-    ...chosen,
-    preset: preset as RequestPreset,
-    order: order as RequestOrder,
-    limit: Math.min(1000, PAGE * pages),
-    ...(slower !== undefined && { slower }),
-    ...(faster !== undefined && { faster }),
-    ...((cohort === 'slower' || cohort === 'faster') && { cohort }),
-  };
-  const requests = useRequests(body);
-  const askAhead = useRequestAhead(state.dataset);
+  const requests = useRequests(body(Math.min(MOST_LISTED, PAGE * pages)));
   const count = useCount(read);
-  const rows = requests.data?.requests ?? [];
-  useRowKeys(rows.length, selected, setSelected, { Enter: (index) => onOpen(rows[index]!.trace) });
-  useKeys({
-    Escape: () => {
-      setChosen('');
-      setCohort('');
-    },
-  });
+  const { answer, stale } = useShown(requests);
+  const more = useCallback(() => setPages((before) => before + 1), []);
   if (requests.isError) return <Failure error={requests.error} onRetry={() => void requests.refetch()} />;
-  if (!requests.data)
-    return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['requests'] })} />;
-  const answer = requests.data;
+  if (!answer) return <Waiting onCancel={() => void client.cancelQueries({ queryKey: ['requests'] })} />;
   if (answer.operations.length === 0)
-    return state.scope === '' ? (
+    return scope === '' ? (
       <Message title="No requests here">
         <p>No spans of requests came in for this stretch of time. See Sources for what sends.</p>
       </Message>
     ) : (
       <Nothing count={count.data} />
     );
-  const { cohorts } = answer;
+  return <Answered answer={answer} stale={stale} onOpen={onOpen} onMore={more} />;
+}
+
+interface AnsweredProps {
+  answer: RequestsSearchAnswer;
+  /** Whether another answer is on its way. */
+  stale: boolean;
+  onOpen: (trace: string) => void;
+  onMore: () => void;
+}
+
+const Answered = memo(function Answered({ answer, stale, onOpen, onMore }: AnsweredProps) {
+  const [show, setShow] = useViewParameter('show', 'requests');
+  const { read, preset, service, operation, ofOperation, setChosen, slower, faster, cut, setCohort } =
+    useRequestsAsked();
+  useKeys({
+    Escape: () => {
+      setChosen('');
+      setCohort('');
+    },
+  });
   return (
-    <section className={classes.view} aria-label="Requests" aria-busy={requests.isPlaceholderData}>
+    <section className={classes.view} aria-label="Requests" aria-busy={stale}>
       <div className={classes.head}>
         <p className={list.finding} data-testid="finding">
           {requestsFinding(answer)}
@@ -127,10 +104,7 @@ function Requests({ onOpen }: { onOpen: (trace: string) => void }) {
         <span className={list.onward}>
           <InvestigateLink />
           <ContrastLink
-            cohorts={{
-              ...(preset !== 'all' && { first: CONTRASTED[preset] ?? 'wrong' }),
-              ...(service !== '' && { service, operation }),
-            }}
+            cohorts={{ ...(preset !== 'all' && { first: CONTRASTED[preset] ?? 'wrong' }), ...ofOperation }}
             words="what sets them apart"
           />
           <WayLink way={WAYS_OF[preset] ?? 'all'} />
@@ -147,156 +121,20 @@ function Requests({ onOpen }: { onOpen: (trace: string) => void }) {
         />
       </div>
       <MissingNote missing={answer.missing} />
-      <Strips
-        strips={answer.strips}
-        slower={slower}
-        faster={faster}
-        onCut={(which, seconds) => {
-          (which === 'slower' ? setSlower : setFaster)(seconds === undefined ? '' : String(seconds));
-        }}
-      />
-      {cohorts && (
-        <p className={classes.cohorts}>
-          {slower !== undefined && (
-            <CohortWord
-              words={`${countText(cohorts.slower)} slower than ${secondsText(slower)}`}
-              on={cohort === 'slower'}
-              onClick={() => setCohort(cohort === 'slower' ? '' : 'slower')}
-            />
-          )}
-          {faster !== undefined && (
-            <CohortWord
-              words={`${countText(cohorts.faster)} faster than ${secondsText(faster)}`}
-              on={cohort === 'faster'}
-              onClick={() => setCohort(cohort === 'faster' ? '' : 'faster')}
-            />
-          )}
-          <ContrastLink
-            cohorts={{
-              ...(slower !== undefined && { slower: String(slower) }),
-              ...(faster !== undefined && { faster: String(faster) }),
-              ...(service !== '' && { service, operation }),
-            }}
-            words="tell the two apart"
-          />
-          <button
-            type="button"
-            className="word"
-            onClick={() => {
-              setSlower('');
-              setFaster('');
-              setCohort('');
-            }}
-          >
-            take the lines away
-          </button>
-        </p>
-      )}
+      <Strips strips={answer.strips} slower={slower} faster={faster} onCut={cut} />
+      {answer.cohorts && <CutCohorts cohorts={answer.cohorts} />}
       {show === 'behind' ? (
-        <BehindIt body={{ ...read, ...chosen }} />
+        <BehindIt body={{ ...read, ...ofOperation }} />
       ) : (
-        <div className={classes.two} data-stale={requests.isPlaceholderData}>
+        <div className={classes.two} data-stale={stale}>
           <OperationsTable
             answer={answer}
             chosen={{ service, operation }}
             onChoose={(own, name) => setChosen(own === '' ? '' : `${own}~${name}`)}
           />
-          <div className={classes.listing}>
-            <div className={classes.tools}>
-              <SegmentedControl
-                size="xs"
-                aria-label="Which requests"
-                data={PRESETS}
-                value={preset}
-                onChange={setPreset}
-              />
-              <Select
-                size="xs"
-                w={126}
-                aria-label="Order of the requests"
-                data={ORDERS}
-                value={order}
-                allowDeselect={false}
-                onChange={(value) => setOrder(value ?? 'newest')}
-              />
-            </div>
-            <p className={classes.matched}>
-              {plural(answer.matched, 'request')} kept
-              {cohort !== '' && `, of those ${cohort}`}
-              {service !== '' && `, of ${operation}`}
-            </p>
-            <div className={list.scroller}>
-              <table className={classes.table}>
-                <tbody>
-                  {rows.map((row, index) => (
-                    <RequestRow
-                      key={row.trace}
-                      row={row}
-                      selected={index === selected}
-                      onOpen={() => onOpen(row.trace)}
-                      onPress={() => askAhead(row.trace)}
-                    />
-                  ))}
-                </tbody>
-              </table>
-              {rows.length < answer.matched && (
-                <p className={classes.more}>
-                  The first {fullCount(rows.length)} of {fullCount(answer.matched)}.{' '}
-                  {rows.length < 1000 && (
-                    <button type="button" className="word" onClick={() => setPages(pages + 1)}>
-                      more
-                    </button>
-                  )}
-                </p>
-              )}
-            </div>
-          </div>
+          <RequestList answer={answer} onOpen={onOpen} onMore={onMore} />
         </div>
       )}
     </section>
   );
-}
-
-const CohortWord = ({ words, on, onClick }: { words: string; on: boolean; onClick: () => void }) => (
-  <button type="button" className={`word ${classes.cohort}`} aria-pressed={on} onClick={onClick}>
-    {words}
-  </button>
-);
-
-const MARKS: Record<RequestBody['outcome'], string> = { ok: '', refused: 'R', failed: 'F', hidden: 'H' };
-const WORDS: Record<RequestBody['outcome'], string> = {
-  ok: 'went well',
-  refused: 'refused',
-  failed: 'failed',
-  hidden: 'something broke unseen',
-};
-
-interface RowProps {
-  row: RequestBody;
-  selected: boolean;
-  onOpen: () => void;
-  /** It is about to be opened. */
-  onPress: () => void;
-}
-
-function RequestRow({ row, selected, onOpen, onPress }: RowProps) {
-  const { time, operation, service, duration, outcome, slow, status } = row;
-  return (
-    <tr data-selected={selected} data-testid="request">
-      <td className={classes.mark} data-outcome={outcome} title={WORDS[outcome]}>
-        {MARKS[outcome]}
-      </td>
-      <td className="mono">{clockTime(time)}</td>
-      <td>
-        <button type="button" className={classes.open} onPointerDown={onPress} onClick={onOpen}>
-          {operation}
-        </button>{' '}
-        <span className="soft">{service}</span>
-      </td>
-      <td>{status ?? ''}</td>
-      <td className={classes.number} data-slow={slow} title={slow ? 'slow for this operation' : undefined}>
-        {secondsText(duration)}
-      </td>
-    </tr>
-  );
-}
+});

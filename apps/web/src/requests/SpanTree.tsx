@@ -1,7 +1,7 @@
 import type { RequestAnswer } from '@flail/contract';
-import { useVirtualizer } from '@tanstack/react-virtual';
 import { useMemo, useRef, useState } from 'react';
 import { secondsText } from '../format/figures.js';
+import { useRowsInSight } from '../frame/useRowsInSight.js';
 import { spanRows } from './span-rows.js';
 import classes from './requests.module.css';
 
@@ -36,12 +36,7 @@ export function SpanTree({ request, selected, onSelect }: Props) {
     }
     return lines;
   }, [logs]);
-  const virtual = useVirtualizer({
-    count: rows.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => ROW,
-    overscan: 20,
-  });
+  const virtual = useRowsInSight({ count: rows.length, height: ROW, scroller });
   const share = (seconds: number): string => `${(100 * seconds) / Math.max(duration, 1e-9)}%`;
   return (
     <div ref={scroller} className={classes.tree} role="tree" aria-label="Spans">

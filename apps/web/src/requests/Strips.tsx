@@ -1,10 +1,9 @@
 import type { RequestsSearchAnswer } from '@flail/contract';
 import { useElementSize } from '@mantine/hooks';
 import { scaleLog } from 'd3-scale';
-import { type PointerEvent, useState } from 'react';
-import { plural } from '../format/numbers.js';
-import { clockTime } from '../format/times.js';
+import { type PointerEvent, useMemo, useState } from 'react';
 import { secondsText } from '../format/figures.js';
+import { type Durations, StripMarks } from './StripMarks.js';
 import classes from './requests.module.css';
 
 const HEIGHT = 132;
@@ -25,13 +24,7 @@ interface Props {
 export function Strips({ strips, slower, faster, onCut }: Props) {
   const { ref, width } = useElementSize();
   const [dragged, setDragged] = useState<{ which: 'slower' | 'faster'; seconds: number }>();
-  const all = strips.focus.flatMap(({ quantiles }) => quantiles ?? []);
-  const low = Math.max(1e-5, Math.min(...all, 1) * 0.8);
-  const high = Math.max(...all, low * 10) * 1.25;
-  const y = scaleLog([low, high], [HEIGHT - FAILURES, 6]).clamp(true);
-  const step = Math.max(0, width - LEFT) / strips.focus.length;
-  const x = (index: number): number => LEFT + index * step;
-  const mostFailed = Math.max(1, ...strips.focus.map(({ failed }) => failed));
+  const { low, high, y } = useMemo(() => scaleOf(strips), [strips]);
   const lines = [
     { which: 'slower', seconds: slower, rest: 0.97, words: 'slower than' },
     { which: 'faster', seconds: faster, rest: 0.03, words: 'faster than' },
@@ -57,47 +50,9 @@ export function Strips({ strips, slower, faster, onCut }: Props) {
               </text>
             </g>
           ))}
-          {strips.focus.map(({ quantiles, failed }, index) => (
-            <g key={index}>
-              {quantiles && (
-                <>
-                  <rect
-                    x={x(index) + step * 0.15}
-                    width={Math.max(1, step * 0.7)}
-                    y={y(quantiles[2])}
-                    height={Math.max(1, y(quantiles[0]) - y(quantiles[2]))}
-                    className={classes.strip}
-                  />
-                  <line
-                    x1={x(index) + step / 2}
-                    x2={x(index) + step / 2}
-                    y1={y(quantiles[4])}
-                    y2={y(quantiles[2])}
-                    className={classes.whisker}
-                  />
-                  <line
-                    x1={x(index)}
-                    x2={x(index) + step}
-                    y1={y(quantiles[1])}
-                    y2={y(quantiles[1])}
-                    className={classes.middle}
-                  />
-                </>
-              )}
-              {failed > 0 && (
-                <rect
-                  x={x(index) + step * 0.15}
-                  width={Math.max(1, step * 0.7)}
-                  y={HEIGHT - FAILURES + 4}
-                  height={Math.max(2, (failed / mostFailed) * (FAILURES - 6))}
-                  className={classes.failures}
-                />
-              )}
-              <rect x={x(index)} width={step} y={0} height={HEIGHT} fill="transparent">
-                <title>{stripText(strips, index)}</title>
-              </rect>
-            </g>
-          ))}
+          {width > 0 && (
+            <StripMarks strips={strips} y={y} left={LEFT} width={width} height={HEIGHT} failures={FAILURES} />
+          )}
           <line
             x1={LEFT}
             x2={width}
@@ -155,16 +110,14 @@ export function Strips({ strips, slower, faster, onCut }: Props) {
   );
 }
 
+/** Durations of all strips on one scale, the longest at the top. */
+function scaleOf({ focus }: Props['strips']): { low: number; high: number; y: Durations } {
+  const all = focus.flatMap(({ quantiles }) => quantiles ?? []);
+  const low = Math.max(1e-5, Math.min(...all, 1) * 0.8);
+  const high = Math.max(...all, low * 10) * 1.25;
+  return { low, high, y: scaleLog([low, high], [HEIGHT - FAILURES, 6]).clamp(true) };
+}
+
 /** Where the words of a cut line stand: on the side that it cuts off, as long as that is in the plot. */
 const labelAt = (which: 'slower' | 'faster', y: number): number =>
   which === 'slower' ? (y < 14 ? y + 11 : y - 3) : y > HEIGHT - FAILURES - 12 ? y - 3 : y + 11;
-
-/** What a strip shows, in words. */
-function stripText({ from, step, focus }: Props['strips'], index: number): string {
-  const { count, failed, quantiles } = focus[index]!;
-  const moment = clockTime(new Date(Date.parse(from) + index * step * 1000).toISOString()).slice(0, 8);
-  const spread = quantiles
-    ? `; half under ${secondsText(quantiles[1])}, 90% under ${secondsText(quantiles[2])}, longest ${secondsText(quantiles[4])}`
-    : '';
-  return `${moment}: ${plural(Math.round(count), 'request')}, ${Math.round(failed)} failed${spread}`;
-}

@@ -1,6 +1,7 @@
 import type { RequestAnswer, RequestBody, RequestsSearchAnswer, TwinAnswer } from '@flail/contract';
 import { fireEvent, screen, waitFor } from '@testing-library/react';
 import { answerWith } from '../testing/answers.js';
+import { layOut } from '../testing/layout.js';
 import { renderAt } from '../testing/render.js';
 import { RequestsView } from './RequestsView.js';
 
@@ -38,7 +39,11 @@ const search: RequestsSearchAnswer = {
   matched: 2,
   focus: tally(100, 20),
   baseline: tally(100, 0),
-  strips: { from: '2026-03-02T18:00:00Z', step: 1800, focus: [{ count: 2, failed: 1 }] },
+  strips: {
+    from: '2026-03-02T18:00:00Z',
+    step: 1800,
+    focus: [{ count: 2, failed: 1, quantiles: [0.01, 0.04, 2.05, 3, 4] }],
+  },
   operations: [
     {
       service: 'edge',
@@ -124,6 +129,26 @@ describe('Requests', () => {
       expect(lastSearch(asked)).toMatchObject({ service: 'edge', operation: 'GET /nests' }),
     );
     expect(screen.getByTestId('address').textContent).toContain('operation=edge~GET');
+  });
+
+  it('says what a step of time shows, and cuts what is slower with the keys', async () => {
+    const backToNothing = layOut(1000, 600);
+    const asked = shown();
+    const strips = await screen.findByRole('group', { name: 'Durations over time, failures beneath' });
+    const steps = await waitFor(() => {
+      const [first] = strips.getElementsByTagName('rect');
+      expect(first).toBeDefined();
+      return first!;
+    });
+    fireEvent.mouseMove(steps, { clientX: 100 });
+    expect(steps).toHaveTextContent(
+      /: 2 requests, 1 failed; half under 40 ms, 90% under 2.05 s, longest 4 s$/,
+    );
+    fireEvent.keyDown(screen.getByRole('slider', { name: 'Requests slower than' }), { key: 'ArrowDown' });
+    await waitFor(() => expect(lastSearch(asked)).toHaveProperty('slower'));
+    fireEvent.keyDown(screen.getByRole('slider', { name: 'Requests slower than' }), { key: 'Delete' });
+    await waitFor(() => expect(lastSearch(asked)).not.toHaveProperty('slower'));
+    backToNothing();
   });
 
   it('opens one with its account, its failed span and what was wrong, and shows its twin', async () => {

@@ -19,7 +19,7 @@ import list from '../frame/list.module.css';
 import classes from './runs.module.css';
 
 /** Rows that are shown at first, and with each `more`. */
-const PAGE = 100;
+const PAGE = 50;
 
 interface Props {
   rows: RunRow[];

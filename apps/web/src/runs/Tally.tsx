@@ -1,11 +1,11 @@
-import type { JobTallyBody, RunsTallyAnswer, StrokeBody } from '@flail/contract';
+import type { JobTallyBody, RunsTallyAnswer } from '@flail/contract';
 import { useElementSize } from '@mantine/hooks';
+import { useMemo } from 'react';
 import type { Span } from '../context/view-state.js';
-import { dayTime, duration } from '../format/times.js';
 import { jobFinding } from './sentences.js';
+import { Strokes } from './Strokes.js';
 import classes from './runs.module.css';
 
-const LINE = 28;
 const NAME = 150;
 
 interface Props {
@@ -16,10 +16,10 @@ interface Props {
   onRun: (run: string) => void;
 }
 
-/** Per job and parameter that matters a stroke for each run: up where it went well, down where it failed, hanging where it is stuck. */
+/** How the runs of each job went, by the parameter that matters, and a stroke for each of them. */
 export function Tally({ tally, span, job, onJob, onRun }: Props) {
   const { ref, width } = useElementSize();
-  const stuck = new Set(tally.stuck.map(({ run }) => run));
+  const stuck = useMemo(() => new Set(tally.stuck.map(({ run }) => run)), [tally]);
   return (
     <div ref={ref}>
       {tally.jobs.map((one) => (
@@ -33,7 +33,7 @@ export function Tally({ tally, span, job, onJob, onRun }: Props) {
             >
               {one.job}
             </button>{' '}
-            {jobFinding(one)}
+            {jobFinding(one, tally.stuck.filter(({ job: own }) => own === one.job).length)}
           </p>
           {one.lines.map((line) => (
             <div key={line.value} className={classes.line}>
@@ -66,75 +66,3 @@ export function Tally({ tally, span, job, onJob, onRun }: Props) {
 
 const longestOf = ({ lines }: JobTallyBody): number =>
   Math.max(1, ...lines.flatMap(({ strokes }) => strokes.map(({ seconds }) => seconds)));
-
-/** Strokes are so high at least, and at most, in pixels. */
-const LOW = 4;
-const HIGH = 13;
-
-function Strokes({
-  line,
-  span,
-  width,
-  stuck,
-  longest,
-  onRun,
-}: {
-  line: JobTallyBody['lines'][number];
-  span: Span;
-  width: number;
-  stuck: ReadonlySet<string>;
-  longest: number;
-  onRun: (run: string) => void;
-}) {
-  const x = (time: string): number =>
-    Math.max(1, Math.min(width - 2, ((Date.parse(time) - span.from) / (span.to - span.from)) * width));
-  const middle = LINE / 2;
-  return (
-    <svg
-      width={width}
-      height={LINE}
-      role="group"
-      aria-label={`${line.strokes.length} runs, ${line.failed} failed`}
-    >
-      <line x1={0} x2={width} y1={middle} y2={middle} className={classes.ground} />
-      {line.strokes.map((stroke) => {
-        const { run, time, seconds, state } = stroke;
-        const length = LOW + (HIGH - LOW) * Math.sqrt(seconds / longest);
-        const kind = stuck.has(run) ? 'stuck' : state;
-        const text = strokeText(stroke, kind);
-        return (
-          <g
-            key={run}
-            className={classes.stroke}
-            data-state={kind}
-            role="button"
-            tabIndex={-1}
-            aria-label={text}
-            onClick={() => onRun(run)}
-          >
-            <title>{text}</title>
-            <rect x={x(time) - 3} y={0} width={7} height={LINE} fill="transparent" />
-            {kind === 'stuck' ? (
-              <>
-                <line x1={x(time)} x2={x(time)} y1={middle} y2={LINE - 1} strokeDasharray="2 2" />
-                <circle cx={x(time)} cy={LINE - 3} r={2.5} />
-              </>
-            ) : state === 'failed' || state === 'stopped' ? (
-              <line x1={x(time)} x2={x(time)} y1={middle} y2={middle + length} />
-            ) : (
-              <>
-                <line x1={x(time)} x2={x(time)} y1={middle - length} y2={middle} />
-                {state === 'done with errors' && (
-                  <line x1={x(time)} x2={x(time)} y1={middle} y2={middle + LOW} className={classes.errors} />
-                )}
-              </>
-            )}
-          </g>
-        );
-      })}
-    </svg>
-  );
-}
-
-const strokeText = ({ time, seconds }: StrokeBody, state: string): string =>
-  `${dayTime(time)}: ${state}, ${duration(seconds * 1000)}`;

@@ -50,11 +50,12 @@ const run = (more: Partial<RunAnswer>): RunAnswer => ({
 
 describe('what is said of runs', () => {
   it('tells which value of the parameter carries the failures', () => {
-    expect(jobFinding(job())).toBe(
+    expect(jobFinding(job(), 0)).toBe(
       '30% of 20 runs went wrong; all of them with 1 of 2 by port, brannay, where 60% do.',
     );
-    expect(jobFinding(job({ failed: 0 }))).toBe('20 runs, all went well.');
-    expect(jobFinding(job({ spread: { ...job().spread, verdict: 'all alike', subset: [] } }))).toBe(
+    expect(jobFinding(job({ failed: 0 }), 0)).toBe('20 runs, all went well.');
+    expect(jobFinding(job({ failed: 0 }), 1)).toBe('20 runs, none failed. One is stuck.');
+    expect(jobFinding(job({ spread: { ...job().spread, verdict: 'all alike', subset: [] } }), 0)).toBe(
       '30% of 20 runs went wrong.',
     );
   });

@@ -19,10 +19,18 @@ export function runsFinding({ jobs, stuck }: RunsTallyAnswer): string {
 const stuckText = ({ job, state, time, usual }: RunsTallyAnswer['stuck'][number], all: number): string =>
   `${all === 1 ? 'one is' : `${all} are`} stuck: ${job} has been ${state} for ${duration(time * 1000)}, ${duration(usual * 1000)} is usual`;
 
-/** How a job fails: which values of the parameter that matters carry it, and how often those fail. */
-export function jobFinding({ runs, failed, withErrors, parameter, spread, lines }: JobTallyBody): string {
+/** How a job fails: which values of the parameter that matters carry it, and how often those fail; and whether it hangs. */
+export function jobFinding(job: JobTallyBody, stuck: number): string {
+  const hanging = stuck === 0 ? '' : ` ${stuck === 1 ? 'One is' : `${stuck} are`} stuck.`;
+  return `${failingOf(job, stuck)}${hanging}`;
+}
+
+function failingOf(
+  { runs, failed, withErrors, parameter, spread, lines }: JobTallyBody,
+  stuck: number,
+): string {
   const wrong = failed + withErrors;
-  if (wrong === 0) return `${plural(runs, 'run')}, all went well.`;
+  if (wrong === 0) return `${plural(runs, 'run')}, ${stuck === 0 ? 'all went well' : 'none failed'}.`;
   const share = `${percent(wrong / runs)} of ${plural(runs, 'run')} went wrong`;
   if (spread.verdict !== 'a subset' || parameter === '') return `${share}.`;
   const own = lines.filter(({ value }) => spread.subset.includes(value));

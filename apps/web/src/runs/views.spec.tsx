@@ -54,6 +54,9 @@ const held = [
   },
 ];
 
+/** Of the hundred pixels that a day has, where nothing is laid out, the last hour has the last four. */
+const LAST_HOUR = { clientX: 100 * (23 / 24) };
+
 describe('Runs', () => {
   const shown = () => {
     const asked = answerWith({
@@ -83,6 +86,21 @@ describe('Runs', () => {
     await waitFor(() => expect(screen.getAllByTestId('run')).toHaveLength(2));
   });
 
+  it('opens a run by its stroke, and says which one is pointed at', async () => {
+    shown();
+    const [strokes] = await screen.findAllByRole('img', { name: '1 run, 1 failed' });
+    fireEvent.mouseMove(strokes!, { clientX: 50 });
+    expect(strokes).toHaveAttribute('data-pointed', 'false');
+    fireEvent.mouseMove(strokes!, LAST_HOUR);
+    expect(strokes).toHaveTextContent(/: failed, 20 s$/);
+    fireEvent.mouseLeave(strokes!);
+    expect(strokes).toHaveTextContent('');
+    fireEvent.click(strokes!, { clientX: 50 });
+    expect(screen.getByTestId('address').textContent).not.toContain('run=');
+    fireEvent.click(strokes!, LAST_HOUR);
+    await waitFor(() => expect(screen.getByTestId('address')).toHaveTextContent('run=r2'));
+  });
+
   it('lists them by the columns that are chosen, sorted and filtered', async () => {
     shown();
     await screen.findAllByTestId('run');
@@ -110,7 +128,7 @@ describe('Runs', () => {
 
   it('shows one with the last good run, and tries it again after a word', async () => {
     const asked = shown();
-    fireEvent.click(await screen.findByRole('button', { name: /failed, 20 s/ }));
+    fireEvent.click(await screen.findByRole('img', { name: '1 run, 1 failed' }), LAST_HOUR);
     expect((await screen.findByTestId('finding')).textContent).toContain(
       'failed after 20 s at the step encode: no glyph',
     );

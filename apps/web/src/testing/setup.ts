@@ -1,8 +1,12 @@
 import '@testing-library/jest-dom';
+import { configure } from '@testing-library/react';
 import { TextDecoderStream } from 'node:stream/web';
 import { TextDecoder, TextEncoder } from 'node:util';
 
 Object.assign(globalThis, { TextDecoder, TextDecoderStream, TextEncoder });
+
+// What is waited for comes; how soon depends on how busy the machine is.
+configure({ asyncUtilTimeout: 15_000 });
 
 /** What jsdom lacks and Mantine asks for. */
 window.matchMedia = (query) =>

@@ -219,7 +219,7 @@ export function Timeband() {
           {ticks.map(({ at, text }) => (
             <g key={at} transform={`translate(${at},0)`}>
               <line y1={LINE} y2={RIBBON_HEIGHT - 12} className={classes.tick} />
-              <text y={RIBBON_HEIGHT - 2} x={2} className={classes.tickText}>
+              <text y={RIBBON_HEIGHT - 2} {...besideTick(at, width)} className={classes.tickText}>
                 {text}
               </text>
             </g>
@@ -250,6 +250,13 @@ function Bracket({ from, to, kind }: { from: number; to: number; kind: 'focus' |
     </g>
   );
 }
+
+/** What the name of a tick takes at most, in pixels. */
+const TICK_TEXT = 44;
+
+/** Where a tick's name stands: right of it, or left where it would be cut off. */
+const besideTick = (at: number, width: number): { x: number; textAnchor: 'start' | 'end' } =>
+  at + TICK_TEXT > width ? { x: -2, textAnchor: 'end' } : { x: 2, textAnchor: 'start' };
 
 const DAY = 86_400_000;
 

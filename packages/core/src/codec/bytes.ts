@@ -2,6 +2,8 @@ const QUOTE = 0x22;
 const BACKSLASH = 0x5c;
 const SPACE = 0x20;
 const TILDE = 0x7e;
+/** Up to this many characters are written one by one, which is quicker than to call the encoder. */
+const SHORT = 64;
 
 /** A growing buffer that columns are written into. */
 export class ByteWriter {
@@ -83,7 +85,20 @@ export class ByteWriter {
   text(value: string): void {
     // No character takes more than three bytes for each of its units.
     this.reserve(value.length * 3);
+    if (value.length <= SHORT && this.plain(value)) return;
     this.length += encoder.encodeInto(value, this.bytes.subarray(this.length)).written;
+  }
+
+  /** Writes a text for which there is room, if it is of plain characters. */
+  private plain(value: string): boolean {
+    const { bytes } = this;
+    for (let index = 0; index < value.length; index++) {
+      const code = value.charCodeAt(index);
+      if (code > TILDE) return false;
+      bytes[this.length + index] = code;
+    }
+    this.length += value.length;
+    return true;
   }
 
   /** A text as JSON has it, in its quotes. */

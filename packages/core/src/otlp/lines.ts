@@ -3,7 +3,7 @@ import { isObject, type Unknown } from '../records/objects.js';
 import { fieldName } from '../records/fields.js';
 import { LEVELS, levelCode } from '../records/levels.js';
 import { durationText, isBefore, microsText, nanosOf } from './nanos.js';
-import { itemsOf } from './slices.js';
+import { itemsOf } from './items.js';
 import { scopeName, type Sender, senderOf } from './resource.js';
 import {
   asText,

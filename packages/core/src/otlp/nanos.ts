@@ -1,3 +1,5 @@
+import { Wide } from './wide.js';
+
 /** A moment since 1970 in whole nanoseconds: its microseconds, and the nanoseconds beyond them. */
 export interface Nanos {
   micros: number;
@@ -24,6 +26,10 @@ export function nanosOf(value: unknown): Nanos | undefined {
     return Number.isSafeInteger(value) && value > 0
       ? { micros: Math.floor(value / 1000), beyond: value % 1000 }
       : undefined;
+  if (value instanceof Wide) {
+    const { thousands: micros, beyond } = value.thousands;
+    return Number.isSafeInteger(micros) ? { micros, beyond } : undefined;
+  }
   if (typeof value !== 'string' || value.length === 0 || value.length > MOST_DIGITS) return undefined;
   const cut = Math.max(0, value.length - 3);
   const micros = digitsIn(value, 0, cut);

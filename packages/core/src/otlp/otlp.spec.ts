@@ -5,7 +5,8 @@ import { decodeUtf8 } from '../codec/bytes.js';
 import { logLines, type Read, type SenderLines, spanLines } from './lines.js';
 import { pointsIn } from '../testing/points.js';
 import { metricPoints } from './points.js';
-import { decodeRequest, encodeRequest, encodeResponse } from './schema.js';
+import { encodeRequest, encodeResponse } from './schema.js';
+import { decodeRequest } from './wire.js';
 
 const NANOS = '1772474400123456789';
 const resource = {

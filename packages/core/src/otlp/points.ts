@@ -10,7 +10,7 @@ import {
 } from '../series/series.js';
 import { groupsOf } from './lines.js';
 import { senderOf } from './resource.js';
-import { itemsOf } from './slices.js';
+import { itemsOf } from './items.js';
 import { nanosOf } from './nanos.js';
 import { asText, attributesOf, identifierOf, numberOf, objectsOf, textOf } from './values.js';
 

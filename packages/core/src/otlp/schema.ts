@@ -150,11 +150,8 @@ const REQUEST: Record<Signal, string> = {
 
 const { root } = protobuf.parse(MESSAGES);
 
-/** Reads a request in protocol buffers into the form that the protocol's JSON has, but with bytes as bytes. Throws on what is none. */
-export function decodeRequest(signal: Signal, bytes: Uint8Array): unknown {
-  const type = root.lookupType(REQUEST[signal]);
-  return type.toObject(type.decode(bytes), { longs: String });
-}
+/** What is known of the requests of a signal. */
+export const requestType = (signal: Signal): protobuf.Type => root.lookupType(REQUEST[signal]);
 
 /** Writes the answer to a request in protocol buffers; rejected items, and why, make it a partial success. */
 export function encodeResponse(rejected: number, message: string): Uint8Array {
@@ -166,6 +163,6 @@ export function encodeResponse(rejected: number, message: string): Uint8Array {
 
 /** Writes a request; for tests and senders. */
 export function encodeRequest(signal: Signal, body: object): Uint8Array {
-  const type = root.lookupType(REQUEST[signal]);
+  const type = requestType(signal);
   return type.encode(type.fromObject(body)).finish();
 }

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { itemsOf, readJson } from './slices.js';
+import { itemsOf } from './items.js';
+import { readJson } from './slices.js';
 
 interface Scope {
   spans?: unknown;

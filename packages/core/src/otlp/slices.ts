@@ -1,4 +1,5 @@
-import { isObject, type Unknown } from '../records/objects.js';
+import { isObject } from '../records/objects.js';
+import { Items } from './items.js';
 import type { Signal } from './schema.js';
 
 /**
@@ -27,12 +28,15 @@ const OPEN_LIST = 0x5b;
 const CLOSE_LIST = 0x5d;
 const OPEN_OBJECT = 0x7b;
 const CLOSE_OBJECT = 0x7d;
+
 /** Items of one list, as bytes of the request. */
-class Slices implements Iterable<unknown> {
+class Slices extends Items {
   /** Where each slice begins, and where the last one ends. */
   readonly cuts: number[] = [];
 
-  constructor(private readonly bytes: Uint8Array) {}
+  constructor(private readonly bytes: Uint8Array) {
+    super();
+  }
 
   *[Symbol.iterator](): Iterator<unknown> {
     for (let at = 0; at + 1 < this.cuts.length; at++)
@@ -42,12 +46,6 @@ class Slices implements Iterable<unknown> {
 
 const utf8 = new TextDecoder('utf-8');
 const textOf = (bytes: Uint8Array, from: number, to: number): string => utf8.decode(bytes.subarray(from, to));
-
-/** The objects of a list, be it read or still to be read. */
-export function* itemsOf(list: unknown): Iterable<Unknown> {
-  if (!Array.isArray(list) && !(list instanceof Slices)) return;
-  for (const item of list as Iterable<unknown>) if (isObject(item)) yield item;
-}
 
 /**
  * Reads a request in JSON with something that goes through its items once. Throws as `JSON.parse` does on what

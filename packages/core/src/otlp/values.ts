@@ -1,4 +1,5 @@
 import { isObject, type Unknown } from '../records/objects.js';
+import { Wide } from './wide.js';
 
 /** A value of an attribute or a body, in the form of the protocol's JSON. */
 export type PlainValue = string | number | boolean | null | PlainValue[] | { [key: string]: PlainValue };
@@ -11,6 +12,7 @@ export const textOf = (value: unknown): string => (typeof value === 'string' ? v
 /** A number that may be written as text, as 64-bit integers are. */
 export function numberOf(value: unknown): number | undefined {
   if (typeof value === 'number') return value;
+  if (value instanceof Wide) return value.value;
   if (typeof value !== 'string' || value.trim() === '') return undefined;
   const number = Number(value);
   // The protocol's JSON spells what JSON has no number for.
@@ -35,8 +37,13 @@ export function identifierOf(value: unknown, digits: number): string | undefined
   return text?.length === digits && !/^0*$/.test(text) ? text : undefined;
 }
 
-const hexOf = (bytes: Uint8Array): string =>
-  Array.from(bytes, (byte) => byte.toString(16).padStart(2, '0')).join('');
+const PAIRS = Array.from({ length: 256 }, (_, byte) => byte.toString(16).padStart(2, '0'));
+
+function hexOf(bytes: Uint8Array): string {
+  let text = '';
+  for (const byte of bytes) text += PAIRS[byte]!;
+  return text;
+}
 
 function bytesOfBase64(text: string): Uint8Array | undefined {
   if (!/^[A-Za-z0-9+/]+={0,2}$/.test(text) || text.length % 4 !== 0) return undefined;

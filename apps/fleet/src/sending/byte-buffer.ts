@@ -2,8 +2,8 @@ const FIRST_SIZE = 4096;
 
 export type Bytes = Buffer<ArrayBuffer>;
 
-/** Text that grows outside the script heap, as bytes: of millions of pieces none is held. */
-export class TextBuffer {
+/** Bytes that grow outside the script heap: of millions of pieces none is held. */
+export class ByteBuffer {
   private bytes = Buffer.allocUnsafe(FIRST_SIZE);
   private end = 0;
 
@@ -17,9 +17,10 @@ export class TextBuffer {
     this.end += this.bytes.write(text, this.end);
   }
 
-  append(other: TextBuffer): void {
-    this.room(other.end);
-    this.end += other.written().copy(this.bytes, this.end);
+  append(more: Uint8Array): void {
+    this.room(more.length);
+    this.bytes.set(more, this.end);
+    this.end += more.length;
   }
 
   /** What was written so far. */
@@ -31,7 +32,7 @@ export class TextBuffer {
     const needed = this.end + more;
     if (needed <= this.bytes.length) return;
     const larger = Buffer.allocUnsafe(Math.max(needed, this.bytes.length * 2));
-    this.bytes.copy(larger, 0, 0, this.end);
+    larger.set(this.written());
     this.bytes = larger;
   }
 }
