@@ -25,8 +25,8 @@ const onNode = {
 };
 
 export default {
-  // Some tests start servers and wait for work in the background.
-  testTimeout: 60_000,
+  // Some tests start servers and load data, on machines that may be slow.
+  testTimeout: 180_000,
   projects: [
     { ...onNode, displayName: 'core', rootDir: 'packages/core' },
     { ...onNode, displayName: 'server', rootDir: 'apps/server' },

@@ -52,7 +52,7 @@ describe('a data folder without a server', () => {
     } finally {
       await app.app.close();
     }
-  }, 60_000);
+  });
 
   it('is found sound, or said to be damaged', async () => {
     await loadInto(config(), [file], options);
@@ -66,7 +66,7 @@ describe('a data folder without a server', () => {
     expect(damaged.problems).toHaveLength(1);
     expect(damaged.problems[0]).toContain('f:n');
     expect(checkText(damaged)).toContain('1 segments are damaged');
-  }, 60_000);
+  });
 
   it('of an earlier version is written anew when that is asked for', async () => {
     await loadInto(config(), [file], options);
@@ -79,5 +79,5 @@ describe('a data folder without a server', () => {
     expect(before.old).toBeGreaterThan(0);
     expect((await check(config(), true)).upgraded).toBe(before.old);
     expect(await check(config())).toMatchObject({ records: 40_000, problems: [], old: 0 });
-  }, 60_000);
+  });
 });

@@ -1,7 +1,8 @@
 import type { ChangeBody, OnsetsSearchAnswer } from '@flail/contract';
+import { foldChanges } from '@flail/core/changes';
 import type { Span } from '../context/view-state.js';
 import { plural } from '../format/numbers.js';
-import { clockTime } from '../format/times.js';
+import { clockTime, duration } from '../format/times.js';
 import { groupName } from '../onsets/sentences.js';
 
 /** A glyph for each kind of change; the word stands beside it where there is room. */
@@ -61,4 +62,32 @@ export function changesFinding(
   const inFocus = changes.filter(({ time }) => Date.parse(time) >= focus.from && Date.parse(time) < focus.to);
   const after = onsets ? ', and nothing moved soon after any of them that may have to do with it' : '';
   return `${told}, ${inFocus.length === 0 ? 'none' : String(inFocus.length)} of them in the focus${after}.`;
+}
+
+/** A change with what it brought about. */
+export interface Row extends ChangeBody {
+  brought: ChangeBody[];
+}
+
+/** The newest first; restarts stand with what brought them about. */
+export function rowsOf(changes: readonly ChangeBody[]): Row[] {
+  const byId = new Map(changes.map((change) => [change.id, change]));
+  return foldChanges(
+    changes.map(({ id, time, kind, entity }) => ({
+      id,
+      at: Date.parse(time) * 1000,
+      kind,
+      service: entity.service ?? '',
+    })),
+  )
+    .map(({ id, brought }) => ({ ...byId.get(id)!, brought: brought.map((one) => byId.get(one)!) }))
+    .reverse();
+}
+
+/** What moved first after a change that may have to do with it. */
+export function thenOf({ id }: ChangeBody, onsets: OnsetsSearchAnswer | undefined): string {
+  const then = onsets?.changes.find((one) => one.id === id)?.then;
+  if (!then) return '';
+  const after = then.seconds < 60 ? 'less than a minute' : duration(Math.round(then.seconds / 60) * 60_000);
+  return `${after} before ${groupName(onsets.groups[then.group]!)} moved`;
 }

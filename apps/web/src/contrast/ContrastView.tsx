@@ -1,5 +1,6 @@
 import type { ContrastAnswer, ContrastBody, ContrastNews, ReadBody } from '@flail/contract';
 import { SegmentedControl } from '@mantine/core';
+import { memo } from 'react';
 import { api } from '../api/client.js';
 import { readBody, windowBody } from '../api/queries.js';
 import { useTold } from '../api/useTold.js';
@@ -7,6 +8,7 @@ import { useViewParameter, useViewState, type ViewState } from '../context/view-
 import { plural } from '../format/numbers.js';
 import { LongWait } from '../states/LongWait.js';
 import { Failure, Message, MissingNote } from '../states/States.js';
+import { useShown } from '../states/useShown.js';
 import { Before } from './Before.js';
 import { Cohorts } from './Cohorts.js';
 import { Differences } from './Differences.js';
@@ -38,7 +40,6 @@ export function ContrastView() {
 
 function Contrast({ body, state }: { body: ReadBody; state: ViewState }) {
   const { body: cohorts, controls, narrowed } = useCohorts(state);
-  const [sidePath, setSide] = useViewParameter('side', 'before');
   const question: ContrastBody = { ...body, ...cohorts };
   if (cohorts.items === 'runs') {
     // Runs are few and far between: they are looked at over the day up to the end of the focus.
@@ -48,13 +49,14 @@ function Contrast({ body, state }: { body: ReadBody; state: ViewState }) {
   const contrast = useTold<ContrastAnswer, ContrastNews>(['contrast', question], (told, signal) =>
     api.contrast(question, told, signal),
   );
+  const { answer } = useShown(contrast);
   const { differences: soFar } = contrast.told;
   return (
     <section className={classes.view} aria-label="Contrast">
       <Cohorts controls={controls} answer={contrast.data} narrowed={narrowed} />
       {contrast.isError ? (
         <Failure error={contrast.error} onRetry={() => void contrast.refetch()} />
-      ) : !contrast.data ? (
+      ) : !contrast.data || !answer ? (
         <div className={classes.looking}>
           <p>Telling the two cohorts apart by everything that is recorded of them.</p>
           <LongWait progress={contrast.progress} what="steps" queryKey="contrast" />
@@ -66,21 +68,14 @@ function Contrast({ body, state }: { body: ReadBody; state: ViewState }) {
           )}
         </div>
       ) : (
-        <Answer answer={contrast.data} side={sidePath} onSide={setSide} />
+        <Answered answer={answer} />
       )}
     </section>
   );
 }
 
-function Answer({
-  answer,
-  side,
-  onSide,
-}: {
-  answer: ContrastAnswer;
-  side: string;
-  onSide: (side: string) => void;
-}) {
+const Answered = memo(function Answered({ answer }: { answer: ContrastAnswer }) {
+  const [side, setSide] = useViewParameter('side', 'before');
   const { signatures, differences, times, setAside, features, tried } = answer;
   return (
     <>
@@ -118,7 +113,7 @@ function Answer({
               { value: 'aside', label: 'set aside' },
             ]}
             value={side}
-            onChange={onSide}
+            onChange={setSide}
           />
           {side === 'before' && <Before answer={answer} />}
           {side === 'time' &&
@@ -148,4 +143,4 @@ function Answer({
       </div>
     </>
   );
-}
+});

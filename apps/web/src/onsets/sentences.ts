@@ -13,6 +13,13 @@ export const GLYPHS: Record<OnsetKindName, string> = {
   availability: '○',
 };
 
+/** What a candidate is taken for, in words. */
+export const ROLE_WORDS = {
+  'likely origin': 'may be the origin',
+  consequence: 'a consequence',
+  open: 'open whether cause or consequence',
+} as const;
+
 /** Time of day of an onset, to the minute. */
 export const onsetTime = (moment: string): string => clockTime(moment).slice(0, 5);
 

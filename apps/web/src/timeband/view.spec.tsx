@@ -21,7 +21,12 @@ describe('the timeband', () => {
       'changes/search': { changes: [], total: 0, actions: [] },
     });
     renderAt(address, <Timeband />);
-    await waitFor(() => expect(screen.getByTestId('timeband')).toHaveAttribute('data-from'));
+    await waitFor(() => {
+      const band = screen.getByTestId('timeband');
+      expect(band).toHaveAttribute('data-from');
+      // As wide as it will be: moments are told by pixels.
+      expect(band).toHaveAttribute('width', String(WIDTH));
+    });
     return asked;
   };
   const address = (): string => screen.getByTestId('address').textContent;
