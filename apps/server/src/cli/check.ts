@@ -2,7 +2,7 @@ import 'reflect-metadata';
 import {
   BrokenBlockError,
   buildSegment,
-  decodeUtf8,
+  linesOf,
   recordsOf,
   SEGMENT_VERSION,
   type SegmentSummary,
@@ -76,9 +76,10 @@ async function checkSegment(reader: SegmentReader, id: number): Promise<number> 
   for (const name of view.summary.fields) await view.field(name);
   await view.minutes();
   await view.trigrams();
-  let bytes = 0;
-  for (let row = 0; row < view.count; row++) bytes += decodeUtf8(await view.line(row)).length;
-  if (bytes === 0 && view.summary.rawBytes > 0) throw new Error('Its lines are empty.');
+  const lineOf = await linesOf(view);
+  let length = 0;
+  for (let row = 0; row < view.count; row++) length += lineOf(row).length;
+  if (length === 0 && view.summary.rawBytes > 0) throw new Error('Its lines are empty.');
   const times = await view.times();
   for (let row = 1; row < times.length; row++)
     if (times[row]! < times[row - 1]!) throw new Error('Its records are not in the order of time.');
