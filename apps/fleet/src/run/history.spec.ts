@@ -12,7 +12,7 @@ import { History } from './history.js';
 import { type State, StateFile } from './state.js';
 
 const anchor = Date.UTC(2026, 2, 9);
-const start = anchor - 2 * DAY;
+const start = anchor - 3 * DAY;
 const ledger = INSTANCES.get('ledger-db')![0]!;
 
 /** A fleet that says one line a minute. */
@@ -67,15 +67,15 @@ describe('the history', () => {
   const run = (intake: Intake, state: State, to = anchor): Promise<State> =>
     new History(() => fleet, intake as unknown as Sender, file, state).send({ from: start, to });
 
-  it('is sent the last hours first, then the day, the weeks before, and the other days', async () => {
+  it('is sent the last hours first, then the two days, the weeks before, and the other days', async () => {
     const intake = new Intake();
     const state = await run(intake, fresh);
     const firsts = intake.got.map(({ minutes, points }) => (points > 0 ? 'weeks' : minutes[0]));
-    expect(firsts).toEqual([anchor - HOUR, anchor - 3 * HOUR, anchor - DAY, 'weeks', start]);
+    expect(firsts).toEqual([anchor - HOUR, anchor - 3 * HOUR, anchor - DAY, anchor - 2 * DAY, 'weeks', start]);
     const minutes = intake.got.flatMap((part) => part.minutes);
-    expect(new Set(minutes).size).toBe((2 * DAY) / MINUTE);
-    expect(minutes).toHaveLength((2 * DAY) / MINUTE);
-    expect(new Set(intake.got.map(({ name }) => name)).size).toBe(5);
+    expect(new Set(minutes).size).toBe((3 * DAY) / MINUTE);
+    expect(minutes).toHaveLength((3 * DAY) / MINUTE);
+    expect(new Set(intake.got.map(({ name }) => name)).size).toBe(6);
     expect(state).toMatchObject({ sent: [{ from: start, to: anchor }], until: anchor, complete: true });
     expect(file.read()).toEqual(state);
   });
@@ -88,7 +88,7 @@ describe('the history', () => {
     const second = new Intake();
     const state = await run(second, reached, anchor + 10 * MINUTE);
     const minutes = [...first.got, ...second.got].flatMap((part) => part.minutes);
-    expect(minutes).toHaveLength((2 * DAY + 10 * MINUTE) / MINUTE);
+    expect(minutes).toHaveLength((3 * DAY + 10 * MINUTE) / MINUTE);
     expect(new Set(minutes).size).toBe(minutes.length);
     expect(second.got[0]!.minutes[0]).toBe(anchor);
     expect(second.got.filter(({ points }) => points > 0)).toHaveLength(1);

@@ -11,8 +11,8 @@ const SPANS_IN_PART = 2 * SPANS_AT_ONCE;
 const LINES_IN_PART = 160_000;
 
 /**
- * Sends the history that leads up to now: the last day first, by which the present is judged, then the series of
- * the weeks before the history, which tell what is usual, and then the days between.
+ * Sends the history that leads up to now: the last two days first, by which the present is judged, then the series
+ * of the weeks before the history, which tell what is usual, and then the days between.
  */
 export class History {
   private readonly sent = { lines: 0, spans: 0, points: 0 };

@@ -12,7 +12,8 @@ describe('the order of sending', () => {
       { from: end - HOUR, to: end },
       { from: end - 3 * HOUR, to: end - HOUR },
       { from: end - DAY, to: end - 3 * HOUR },
-      { from: start, to: end - DAY },
+      { from: end - 2 * DAY, to: end - DAY },
+      { from: start, to: end - 2 * DAY },
     ]);
     expect(joined(stretches)).toEqual([all]);
   });
@@ -25,7 +26,7 @@ describe('the order of sending', () => {
     const stretches = toSend(all, end, sent);
     expect(stretches[0]).toEqual({ from: end - HOUR, to: end });
     expect(stretches[1]).toEqual({ from: end - 2 * HOUR, to: end - HOUR });
-    expect(stretches.at(-1)).toEqual({ from: start + HOUR, to: end - DAY });
+    expect(stretches.at(-1)).toEqual({ from: start + HOUR, to: end - 2 * DAY });
     expect(joined([...stretches, ...sent])).toEqual([all]);
     const length = stretches.reduce((sum, { from, to }) => sum + to - from, 0);
     expect(length).toBe(8 * DAY - 2 * HOUR);

@@ -6,8 +6,11 @@ export interface Stretch {
   to: number;
 }
 
-/** What is looked at first is sent first: the last hour, what is before it, the rest of the last day, then all else. */
-const NEWEST = [HOUR, 3 * HOUR, DAY];
+/**
+ * What is looked at first is sent first: the last hour, what is before it, the rest of the last day, the day before,
+ * which is what a day is compared with, then all else.
+ */
+const NEWEST = [HOUR, 3 * HOUR, DAY, 2 * DAY];
 
 /** The same times as few stretches, in their order. */
 export function joined(stretches: readonly Stretch[]): Stretch[] {

@@ -4,6 +4,7 @@ import type {
   DatasetSummary,
   ExcessAnswer,
   FieldsAnswer,
+  FieldsNews,
   LogsSearchAnswer,
   PatternAnswer,
   PatternsSearchAnswer,
@@ -312,6 +313,21 @@ describe('reads', () => {
     expect(body.fields.find(({ field }) => field === 'trace')).toMatchObject({ identifier: true });
     const none = await app.post<ProblemBody>('/api/v1/logs/fields', { window: window(0, 120) });
     expect(none.body.code).toBe('no-baseline');
+  });
+
+  it('tell of fields once some of both windows is counted', async () => {
+    const body = { window: window(60, 120), baseline: window(0, 60) };
+    const news = await app.told<Partial<FieldsNews> & { answer?: FieldsAnswer }>('/api/v1/logs/fields', body);
+    expect(news.at(-1)!.answer).toEqual((await app.post<FieldsAnswer>('/api/v1/logs/fields', body)).body);
+    const early = news.filter(({ fields }) => fields !== undefined);
+    expect(early.length).toBeGreaterThan(0);
+    for (const { done, total, fields } of early) {
+      expect(done).toBeLessThan(total!);
+      expect(fields!.some(({ focus }) => focus > 0)).toBe(true);
+      expect(fields!.some(({ baseline }) => baseline > 0)).toBe(true);
+    }
+    for (const [at, { done }] of early.entries())
+      if (at > 0) expect(done).toBeGreaterThan(early[at - 1]!.done!);
   });
 
   it('say whether records are regular', async () => {

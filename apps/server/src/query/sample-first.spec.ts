@@ -12,7 +12,7 @@ describe('a sample first', () => {
 
   it('begins with some that are spread evenly, and goes on in order', () => {
     const sampled = sampleFirst(all(160));
-    expect(sampled.slice(0, 7)).toEqual([80, 40, 120, 20, 60, 100, 140]);
+    expect(sampled.slice(0, 7)).toEqual([40, 120, 80, 20, 60, 100, 140]);
     expect(sampled.slice(0, 15).sort((a, b) => a - b)).toEqual(all(15).map((at) => 10 * (at + 1)));
     const rest = sampled.slice(15);
     expect(rest).toEqual([...rest].sort((a, b) => a - b));

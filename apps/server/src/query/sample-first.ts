@@ -5,8 +5,8 @@ const SAMPLE = 16;
 export function sampleFirst<T>(all: readonly T[]): T[] {
   if (all.length <= SAMPLE) return [...all];
   const sample = new Set<number>();
-  // Halves, quarters, eighths, sixteenths: however far one gets, what was taken is spread.
-  for (let parts = 2; parts <= SAMPLE; parts *= 2)
+  // However far one gets, what was taken is spread; the quarters first, which lie in both of two windows.
+  for (const parts of [4, 2, 8, SAMPLE])
     for (let part = 1; part < parts; part += 2) sample.add(Math.floor((all.length * part) / parts));
   const others = all.filter((_, at) => !sample.has(at));
   return [...[...sample].map((at) => all[at]!), ...others];

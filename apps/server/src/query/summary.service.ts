@@ -27,8 +27,6 @@ import { QueryPool } from './query-pool.js';
 import { sampleFirst } from './sample-first.js';
 
 const COUNT: Summary = { kind: 'summary', measures: [{ name: 'count', column: 'count' }], by: [] };
-/** After so many segments what was counted is told for the first time, then whenever there are twice as many. */
-const FIRST_TOLD = 4;
 const MAX_STEPS = 20_000;
 const MAX_ROWS = 10_000;
 
@@ -104,7 +102,8 @@ export class SummaryService {
 
   /**
    * Fields in the order of how much they differ between the windows. Who waits is told of them by what was counted so
-   * far: of segments from here and there first, so that it is a fair sample.
+   * far, of segments from here and there first, so that it is a fair sample: as soon as some of both windows is
+   * counted, then whenever there is twice as much.
    */
   async fields(asked: Asked, limit: number, tell?: (news: FieldsNews) => void): Promise<FieldsAnswer> {
     const { dataset, window: focus, baseline } = asked;
@@ -116,11 +115,11 @@ export class SummaryService {
       const question = { kind: 'differences', focus, baseline } as const;
       const segments = this.planner.segmentsIn(dataset, focus, baseline);
       const effort = noEffort();
-      let next = FIRST_TOLD;
+      let next = 1;
       const add = (part: Map<string, FieldCounts>, { length: left }: readonly number[]): void => {
         addFieldCounts(counts, part);
         const done = segments.length - left;
-        if (!tell || left === 0 || done < next) return;
+        if (!tell || left === 0 || done < next || !isOfBoth(counts)) return;
         next = 2 * done;
         tell({ done, total: segments.length, fields: fieldDifferences(counts, limit) });
       };
@@ -146,6 +145,12 @@ export class SummaryService {
       };
     });
   }
+}
+
+/** Whether records of both windows are among what was counted. */
+function isOfBoth(counts: ReadonlyMap<string, FieldCounts>): boolean {
+  const all = [...counts.values()];
+  return all.some(({ focus }) => focus > 0) && all.some(({ baseline }) => baseline > 0);
 }
 
 /** Where layouts stand for their patterns, the patterns. */

@@ -1,12 +1,18 @@
 import { RE2JS } from 're2js';
 import { checkRegexesWith } from './expression.js';
+import { type QuickSearch, quickSearchOf } from './quick-search.js';
 
 /** A longer regular expression is refused. */
 const MAX_LENGTH = 1000;
 
+/** Time that the quick engine may take for a text, in milliseconds, before that counts against it. */
+const USUAL_MS = 0.02;
+/** With so much more taken than is usual, it is not used any longer. */
+const PATIENCE_MS = 250;
+
 /**
  * A regular expression that runs in time linear in the text (automata as of Thompson 1968 and Cox 2007, by
- * re2js), with the literal texts that any match must hold, so that most texts need not be run through it.
+ * re2js), or where that is sure to be no longer by the language's own engine, with the literal texts that any match must hold, so that most texts need not be run through it.
  */
 export interface Matcher {
   matches(text: string): boolean;
@@ -20,10 +26,24 @@ export function matcherOf(pattern: string, ignoreCase: boolean): Matcher {
   const literals = literalsOf(pattern);
   // A pattern without any operator is a search for its characters.
   const plain = /^[\w \-:=,;'"%@#&<>~`!]+$/.test(pattern) && !ignoreCase;
+  const sure = (text: string): boolean => compiled.matcher(text).find();
+  const quick = quickSearchOf(pattern, ignoreCase);
   return {
-    matches: plain ? (text) => text.includes(pattern) : (text) => compiled.matcher(text).find(),
+    matches: plain ? (text) => text.includes(pattern) : quick ? quickly(quick, sure) : sure,
     literals: plain ? [pattern] : literals,
     ignoreCase,
+  };
+}
+
+/** Short texts by the quick engine, for as long as that is quick; all others by the sure one. */
+function quickly({ expression, longest }: QuickSearch, sure: (text: string) => boolean) {
+  let excess = 0;
+  return (text: string): boolean => {
+    if (text.length > longest || excess > PATIENCE_MS) return sure(text);
+    const began = performance.now();
+    const found = expression.test(text);
+    excess = Math.max(0, excess + performance.now() - began - USUAL_MS);
+    return found;
   };
 }
 
