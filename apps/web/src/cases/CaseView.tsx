@@ -1,5 +1,5 @@
 import type { CaseAnswer } from '@flail/contract';
-import { Button, Menu, SegmentedControl, Select, TextInput } from '@mantine/core';
+import { Button, Menu, Select, TextInput } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link } from 'react-router';
@@ -9,6 +9,7 @@ import { useViewParameter, useViewState } from '../context/view-state.js';
 import { saveText } from '../export/save.js';
 import { percent } from '../format/numbers.js';
 import { windowText } from '../format/times.js';
+import { Choice } from '../frame/Choice.js';
 import { Failure, Waiting } from '../states/States.js';
 import { CasePins } from './CasePins.js';
 import { Hypotheses } from './Hypotheses.js';
@@ -98,8 +99,7 @@ function Head({
           if (name !== '' && name !== kept.name) change.mutate({ name });
         }}
       />
-      <SegmentedControl
-        size="xs"
+      <Choice
         aria-label="Status"
         data={['open', 'watching', 'closed']}
         value={status}
@@ -198,13 +198,7 @@ function Body({ kept }: { kept: CaseAnswer }) {
           )}
         </p>
         <Similar kept={kept} />
-        <SegmentedControl
-          size="xs"
-          aria-label="Part of the case"
-          data={PARTS}
-          value={part}
-          onChange={setPart}
-        />
+        <Choice aria-label="Part of the case" data={PARTS} value={part} onChange={setPart} />
         {part === 'found' && (
           <>
             <Investigation kept={kept} />

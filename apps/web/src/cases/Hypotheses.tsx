@@ -1,5 +1,6 @@
 import type { CaseContents, HypothesisBody } from '@flail/contract';
-import { SegmentedControl, TextInput } from '@mantine/core';
+import { TextInput } from '@mantine/core';
+import { Choice } from '../frame/Choice.js';
 import { Add } from './Add.js';
 import classes from './cases.module.css';
 
@@ -19,8 +20,7 @@ export function Hypotheses({
       <h2>Hypotheses</h2>
       {hypotheses.map((one, at) => (
         <div key={`${at} ${one.text}`} className={classes.line} data-testid="hypothesis">
-          <SegmentedControl
-            size="xs"
+          <Choice
             aria-label={`Verdict on ${one.text}`}
             data={['open', 'likely', 'ruled out']}
             value={one.verdict}

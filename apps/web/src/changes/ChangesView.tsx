@@ -1,5 +1,5 @@
 import type { ChangesSearchAnswer, OnsetsSearchAnswer } from '@flail/contract';
-import { SegmentedControl, TextInput } from '@mantine/core';
+import { TextInput } from '@mantine/core';
 import { useCallbackRef } from '@mantine/hooks';
 import { useQueryClient } from '@tanstack/react-query';
 import { memo, useMemo } from 'react';
@@ -7,6 +7,7 @@ import { api } from '../api/client.js';
 import { readBody, useChanges, useHeld } from '../api/queries.js';
 import { useTold } from '../api/useTold.js';
 import { type Span, useViewParameter, useViewState } from '../context/view-state.js';
+import { Choice } from '../frame/Choice.js';
 import { useKeys, useRowKeys } from '../frame/keys.js';
 import { Failure, Message, Waiting } from '../states/States.js';
 import { useShown } from '../states/useShown.js';
@@ -88,8 +89,7 @@ const Answered = memo(function Answered({ answer, stale, onsets, from, to }: Ans
         <p className={list.finding} data-testid="finding">
           {changesFinding(rows, focus, onsets)}
         </p>
-        <SegmentedControl
-          size="xs"
+        <Choice
           aria-label="How far back"
           data={REACHES.map((value) => ({
             value,

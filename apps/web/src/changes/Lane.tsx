@@ -46,7 +46,7 @@ export function Lane({ rows, span, focus, chosen, onChoose }: LaneProps) {
         {x.ticks(8).map((tick) => (
           <g key={tick.getTime()}>
             <line x1={x(tick)} x2={x(tick)} y1={TOP} y2={LANE} className={classes.grid} />
-            <text x={x(tick)} y={11} textAnchor="middle" className={classes.tick}>
+            <text x={x(tick)} y={11} textAnchor={anchorAt(x(tick), width)} className={classes.tick}>
               {dayTime(tick.getTime()).slice(to - from > 2 * DAY ? 0 : -5)}
             </text>
           </g>
@@ -65,6 +65,13 @@ export function Lane({ rows, span, focus, chosen, onChoose }: LaneProps) {
     </div>
   );
 }
+
+/** Half of what the name of a tick takes, in pixels. */
+const HALF_TICK = 36;
+
+/** In the middle of its tick, but not beyond an edge. */
+const anchorAt = (at: number, width: number): 'start' | 'middle' | 'end' =>
+  at < HALF_TICK ? 'start' : at > width - HALF_TICK ? 'end' : 'middle';
 
 interface MarkProps {
   row: Row;

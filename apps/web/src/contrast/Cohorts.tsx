@@ -1,7 +1,8 @@
 import type { CohortPreset, ContrastAnswer } from '@flail/contract';
-import { SegmentedControl, Select, TextInput } from '@mantine/core';
+import { Select, TextInput } from '@mantine/core';
 import { useSearchParams } from 'react-router';
 import { plural } from '../format/numbers.js';
+import { Choice } from '../frame/Choice.js';
 import { KeptCohorts } from './KeptCohorts.js';
 import type { useCohorts } from './useCohorts.js';
 import classes from './contrast.module.css';
@@ -51,8 +52,7 @@ export function Cohorts({
     });
   return (
     <div className={classes.cohorts}>
-      <SegmentedControl
-        size="xs"
+      <Choice
         aria-label="What is told apart"
         data={['requests', 'runs']}
         value={items}
@@ -61,7 +61,7 @@ export function Cohorts({
       <span className={classes.cohort} data-cohort="first">
         <i aria-hidden />
         {items === 'requests' ? (
-          <Choice width={138} label="First cohort" data={FIRST} value={preset} onSet={controls.setPreset} />
+          <OneOf width={138} label="First cohort" data={FIRST} value={preset} onSet={controls.setPreset} />
         ) : (
           'gone wrong'
         )}
@@ -72,11 +72,11 @@ export function Cohorts({
       <span className={classes.cohort} data-cohort="second">
         <i aria-hidden />
         {items === 'requests' ? (
-          <Choice width={112} label="Second cohort" data={SECOND} value={other} onSet={controls.setOther} />
+          <OneOf width={112} label="Second cohort" data={SECOND} value={other} onSet={controls.setOther} />
         ) : (
           'done'
         )}
-        <Choice
+        <OneOf
           width={112}
           label="Time of the second cohort"
           data={[
@@ -128,7 +128,7 @@ const Own = ({ label, value, onSet }: { label: string; value: string; onSet: (va
   />
 );
 
-function Choice({
+function OneOf({
   label,
   data,
   value,

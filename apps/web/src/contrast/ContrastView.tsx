@@ -1,11 +1,11 @@
 import type { ContrastAnswer, ContrastBody, ContrastNews, ReadBody } from '@flail/contract';
-import { SegmentedControl } from '@mantine/core';
 import { memo } from 'react';
 import { api } from '../api/client.js';
 import { readBody, windowBody } from '../api/queries.js';
 import { useTold } from '../api/useTold.js';
 import { useViewParameter, useViewState, type ViewState } from '../context/view-state.js';
 import { plural } from '../format/numbers.js';
+import { Choice } from '../frame/Choice.js';
 import { LongWait } from '../states/LongWait.js';
 import { Failure, Message, MissingNote } from '../states/States.js';
 import { useShown } from '../states/useShown.js';
@@ -103,8 +103,7 @@ const Answered = memo(function Answered({ answer }: { answer: ContrastAnswer }) 
           </p>
         </div>
         <aside className={classes.panel} aria-label="Beside the contrast" tabIndex={0}>
-          <SegmentedControl
-            size="xs"
+          <Choice
             fullWidth
             aria-label="Beside the contrast"
             data={[

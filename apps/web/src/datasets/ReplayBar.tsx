@@ -1,5 +1,5 @@
 import type { ReplayChange } from '@flail/contract';
-import { ActionIcon, SegmentedControl, Slider } from '@mantine/core';
+import { ActionIcon, Slider } from '@mantine/core';
 import { IconPlayerPause, IconPlayerPlay, IconPlayerSkipBack } from '@tabler/icons-react';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -7,6 +7,7 @@ import { api } from '../api/client.js';
 import { useHeld } from '../api/queries.js';
 import { LIVE, useViewState } from '../context/view-state.js';
 import { clockTime, dayTime } from '../format/times.js';
+import { Choice } from '../frame/Choice.js';
 import classes from './datasets.module.css';
 
 const SPEEDS = ['1', '10', '60', '600'];
@@ -68,8 +69,7 @@ export default function ReplayBar() {
       >
         {replay.playing ? <IconPlayerPause size={14} /> : <IconPlayerPlay size={14} />}
       </ActionIcon>
-      <SegmentedControl
-        size="xs"
+      <Choice
         aria-label="Speed"
         data={SPEEDS.map((speed) => ({ value: speed, label: `×${speed}` }))}
         value={String(replay.speed)}

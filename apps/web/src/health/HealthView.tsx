@@ -6,7 +6,6 @@ import type {
   WindowBody,
 } from '@flail/contract';
 import { narrow, quoteValue } from '@flail/core/expression';
-import { SegmentedControl } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { memo, useMemo } from 'react';
 import { Link, useSearchParams } from 'react-router';
@@ -20,6 +19,7 @@ import {
 } from '../context/view-state.js';
 import { fullCount, percent, shortCount } from '../format/numbers.js';
 import { InvestigateLink } from '../cases/InvestigateLink.js';
+import { Choice } from '../frame/Choice.js';
 import { Unusual } from './Unusual.js';
 import { Failure, MissingNote, Waiting } from '../states/States.js';
 import { useShown } from '../states/useShown.js';
@@ -103,8 +103,7 @@ const Answered = memo(function Answered({ body, given, answer, told, stale, sett
         <span className={list.onward}>
           <InvestigateLink focus={spanOf(body.window)} />
         </span>
-        <SegmentedControl
-          size="xs"
+        <Choice
           aria-label="Begins with what matters to"
           data={[...READERS]}
           value={reader}

@@ -1,5 +1,5 @@
 import type { LogRecord } from '@flail/contract';
-import { SegmentedControl, Select } from '@mantine/core';
+import { Select } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useMemo, useRef } from 'react';
 import { api } from '../api/client.js';
@@ -7,6 +7,7 @@ import { useAsked } from '../api/queries.js';
 import { useViewParameter, useViewState } from '../context/view-state.js';
 import { plural } from '../format/numbers.js';
 import { clockTime } from '../format/times.js';
+import { Choice } from '../frame/Choice.js';
 import { Failure, Message, Waiting } from '../states/States.js';
 import {
   COMPANY,
@@ -76,8 +77,7 @@ export function AroundView({ place, columns, onColumns, highlights, wrap, openId
             back to the list
           </button>
         </p>
-        <SegmentedControl
-          size="xs"
+        <Choice
           aria-label="Whose records"
           data={COMPANY.map((value) => ({
             value,

@@ -1,11 +1,12 @@
 import type { ReadBody } from '@flail/contract';
 import { parseMoment } from '@flail/core/time';
-import { Menu, SegmentedControl, Switch, TextInput } from '@mantine/core';
+import { Menu, Switch, TextInput } from '@mantine/core';
 import { IconAdjustments, IconListDetails, IconPlayerTrackNext } from '@tabler/icons-react';
 import { useState } from 'react';
 import { useHeld } from '../api/queries.js';
 import { LIVE, useViewState } from '../context/view-state.js';
 import { ExportMenu } from '../export/ExportMenu.js';
+import { Choice } from '../frame/Choice.js';
 import type { Highlight } from './highlights.js';
 import list from '../frame/list.module.css';
 import classes from './logs.module.css';
@@ -63,18 +64,11 @@ export function LinesTools(props: Props) {
           {text.slice(0, 24)} ×
         </button>
       ))}
-      <SegmentedControl
-        size="xs"
-        aria-label="Shown as"
-        data={['lines', 'table', 'chart']}
-        value={show}
-        onChange={props.onShow}
-      />
+      <Choice aria-label="Shown as" data={['lines', 'table', 'chart']} value={show} onChange={props.onShow} />
       {show === 'lines' && (
         <>
           {!following && (
-            <SegmentedControl
-              size="xs"
+            <Choice
               data={[
                 { value: 'newest', label: 'newest first' },
                 { value: 'oldest', label: 'oldest first' },

@@ -1,7 +1,7 @@
 import type { ReadBody, SummaryAnswer } from '@flail/contract';
 import { checkExpression } from '@flail/core/expression';
 import { csvLine } from '@flail/core/table';
-import { Autocomplete, SegmentedControl } from '@mantine/core';
+import { Autocomplete } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Chart } from '../charts/Chart.js';
@@ -12,6 +12,7 @@ import { saveText } from '../export/save.js';
 import { byteCount, fullCount, plural } from '../format/numbers.js';
 import { dayTime } from '../format/times.js';
 import { valueText } from '../format/values.js';
+import { Choice } from '../frame/Choice.js';
 import { Failure, Message, MissingNote, Waiting } from '../states/States.js';
 import { presetSteps, stepFor, withSteps } from './steps.js';
 import list from '../frame/list.module.css';
@@ -67,13 +68,7 @@ export function SummaryView({ body, show }: { body: ReadBody; show: 'table' | 'c
           }
         />
         {show === 'chart' && (
-          <SegmentedControl
-            size="xs"
-            aria-label="Kind of chart"
-            data={[...CHART_KINDS]}
-            value={kind}
-            onChange={setKind}
-          />
+          <Choice aria-label="Kind of chart" data={[...CHART_KINDS]} value={kind} onChange={setKind} />
         )}
       </form>
       {summary.isError ? (

@@ -1,10 +1,11 @@
-import { SegmentedControl, Select } from '@mantine/core';
+import { Select } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { api } from '../api/client.js';
 import { readBody, useAsked, windowBody } from '../api/queries.js';
 import { type Span, useViewParameter, useViewState } from '../context/view-state.js';
 import { dayTime } from '../format/times.js';
+import { Choice } from '../frame/Choice.js';
 import { useKeys } from '../frame/keys.js';
 import { Failure, Message, Waiting } from '../states/States.js';
 import { Chosen } from './Chosen.js';
@@ -89,8 +90,7 @@ function Shown({ focus, baseline }: { focus: Span; baseline: Span | undefined })
           allowDeselect={false}
           onChange={(value) => setWay(value ?? 'none')}
         />
-        <SegmentedControl
-          size="xs"
+        <Choice
           aria-label="Shown as"
           data={[
             { value: 'map', label: 'map' },

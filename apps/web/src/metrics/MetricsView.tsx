@@ -1,8 +1,8 @@
 import type { ChangeBody, ReadBody, SeriesSource } from '@flail/contract';
-import { SegmentedControl } from '@mantine/core';
 import { useEffect, useRef, useState } from 'react';
 import { readBody, useChanges } from '../api/queries.js';
 import { type Span, useViewParameter, useViewState } from '../context/view-state.js';
+import { Choice } from '../frame/Choice.js';
 import { useRowKeys } from '../frame/keys.js';
 import { Message } from '../states/States.js';
 import { Finder } from './Finder.js';
@@ -82,8 +82,7 @@ function Metrics({ body, focus }: { body: ReadBody; focus: Span }) {
         <div ref={end} />
       </div>
       <aside className={classes.panel} aria-label="What else can be drawn" tabIndex={0}>
-        <SegmentedControl
-          size="xs"
+        <Choice
           fullWidth
           aria-label="Beside the plots"
           data={[

@@ -1,12 +1,12 @@
 import type { MarkKindName, PatternsSearchAnswer, PatternSummary, ReadBody } from '@flail/contract';
 import { narrow } from '@flail/core/expression';
-import { SegmentedControl } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { lazy, memo, Suspense, useEffect, useMemo, useRef, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { readBody, useCount, useNoise, usePatterns } from '../api/queries.js';
 import { carriedParameters, useViewParameter, useViewState, writeState } from '../context/view-state.js';
 import { fullCount, plural, shortCount } from '../format/numbers.js';
+import { Choice } from '../frame/Choice.js';
 import { useKeys, useRowKeys } from '../frame/keys.js';
 import { useRowsInSight } from '../frame/useRowsInSight.js';
 import { usePinning } from '../pins/usePinning.js';
@@ -171,8 +171,7 @@ const Answered = memo(function Answered({ body, answer, stale }: Props) {
               ? noise.data && noiseFinding(noise.data)
               : patternFinding(answer, state.baseline !== undefined)}
           </p>
-          <SegmentedControl
-            size="xs"
+          <Choice
             aria-label="Shown as"
             data={[
               { value: 'patterns', label: 'patterns' },
@@ -203,13 +202,7 @@ const Answered = memo(function Answered({ body, answer, stale }: Props) {
                 grain={grain}
                 onChange={(next) => setGrain(next === undefined ? '' : String(next))}
               />
-              <SegmentedControl
-                size="xs"
-                data={ORDERS}
-                value={order}
-                onChange={setOrder}
-                aria-label="Order of the patterns"
-              />
+              <Choice data={ORDERS} value={order} onChange={setOrder} aria-label="Order of the patterns" />
             </div>
             {(answer.muted.patterns > 0 || done || rules.failure) && (
               <p className={classes.note} role="status" data-testid="note">

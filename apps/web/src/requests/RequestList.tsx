@@ -1,10 +1,11 @@
 import type { RequestBody, RequestOrder, RequestPreset, RequestsSearchAnswer } from '@flail/contract';
-import { NativeSelect, SegmentedControl } from '@mantine/core';
+import { NativeSelect } from '@mantine/core';
 import { useState } from 'react';
 import { useViewState } from '../context/view-state.js';
 import { secondsText } from '../format/figures.js';
 import { fullCount, plural } from '../format/numbers.js';
 import { clockTime } from '../format/times.js';
+import { Choice } from '../frame/Choice.js';
 import { useRowKeys } from '../frame/keys.js';
 import { useRequestAhead } from './queries.js';
 import { useRequestsAsked } from './useRequestsAsked.js';
@@ -44,13 +45,7 @@ export function RequestList({ answer: { requests, matched }, onOpen, onMore }: L
   return (
     <div className={classes.listing}>
       <div className={classes.tools}>
-        <SegmentedControl
-          size="xs"
-          aria-label="Which requests"
-          data={PRESETS}
-          value={preset}
-          onChange={setPreset}
-        />
+        <Choice aria-label="Which requests" data={PRESETS} value={preset} onChange={setPreset} />
         <NativeSelect
           size="xs"
           aria-label="Order of the requests"

@@ -1,11 +1,12 @@
 import type { LogRecord, RequestAnswer, SpanBody } from '@flail/contract';
 import { quoteValue } from '@flail/core/expression';
-import { CopyButton, SegmentedControl } from '@mantine/core';
+import { CopyButton } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useNavigate, useSearchParams } from 'react-router';
 import { carriedParameters, useViewParameter, useViewState, writeState } from '../context/view-state.js';
 import { clockTime, dayTime } from '../format/times.js';
 import { percent, plural } from '../format/numbers.js';
+import { Choice } from '../frame/Choice.js';
 import { useKeys } from '../frame/keys.js';
 import { usePinning } from '../pins/usePinning.js';
 import { LineText } from '../logs/LineText.js';
@@ -119,8 +120,7 @@ function Shown({ request, onBack, onOpen }: { request: RequestAnswer } & Omit<Pr
           }}
         />
         <aside className={classes.panel} aria-label="Beside the spans">
-          <SegmentedControl
-            size="xs"
+          <Choice
             aria-label="Beside the spans"
             data={[
               { value: 'span', label: 'span' },

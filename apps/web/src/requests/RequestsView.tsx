@@ -1,9 +1,9 @@
 import type { RequestsSearchAnswer } from '@flail/contract';
-import { SegmentedControl } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { lazy, memo, Suspense, useCallback, useState } from 'react';
 import { readBody, useCount } from '../api/queries.js';
 import { useViewParameter, useViewState } from '../context/view-state.js';
+import { Choice } from '../frame/Choice.js';
 import { useKeys } from '../frame/keys.js';
 import { Failure, Message, MissingNote, Nothing, Waiting } from '../states/States.js';
 import { useShown } from '../states/useShown.js';
@@ -109,8 +109,7 @@ const Answered = memo(function Answered({ answer, stale, onOpen, onMore }: Answe
           />
           <WayLink way={WAYS_OF[preset] ?? 'all'} />
         </span>
-        <SegmentedControl
-          size="xs"
+        <Choice
           aria-label="Shown"
           data={[
             { value: 'requests', label: 'requests' },

@@ -1,6 +1,6 @@
 import type { LevelName, RunAnswer } from '@flail/contract';
 import { quoteValue } from '@flail/core/expression';
-import { Button, Modal, SegmentedControl } from '@mantine/core';
+import { Button, Modal } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
@@ -9,6 +9,7 @@ import { carriedParameters, useViewParameter, useViewState, writeState } from '.
 import { saveText } from '../export/save.js';
 import { byteCount, fullCount, plural } from '../format/numbers.js';
 import { clockTime, dayTime } from '../format/times.js';
+import { Choice } from '../frame/Choice.js';
 import { useKeys } from '../frame/keys.js';
 import { LineText } from '../logs/LineText.js';
 import { LevelLetter } from '../paired/LevelLetter.js';
@@ -369,8 +370,7 @@ function Lines({ run: { id, logs, matched }, onLogs }: { run: RunAnswer; onLogs:
         )}
       </h3>
       {logs.length > 0 && (
-        <SegmentedControl
-          size="xs"
+        <Choice
           aria-label="Levels of the lines"
           data={LEVELS.map(({ value, label }) => ({ value, label }))}
           value={level}

@@ -1,10 +1,11 @@
 import type { RunBody, RunsSearchAnswer, RunStateName, RunsTallyAnswer } from '@flail/contract';
-import { SegmentedControl, TextInput } from '@mantine/core';
+import { TextInput } from '@mantine/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { lazy, memo, Suspense, useMemo } from 'react';
 import { type Span, useViewParameter, useViewState } from '../context/view-state.js';
 import { fullCount, plural } from '../format/numbers.js';
 import { dayTime } from '../format/times.js';
+import { Choice } from '../frame/Choice.js';
 import { useKeys } from '../frame/keys.js';
 import { Failure, Message, Waiting } from '../states/States.js';
 import { useShown } from '../states/useShown.js';
@@ -144,8 +145,7 @@ const Answered = memo(function Answered({ tally, runs, stale, span, onOpen }: An
         />
       </div>
       <RunsTable rows={rows} onOpen={onOpen}>
-        <SegmentedControl
-          size="xs"
+        <Choice
           aria-label="Which runs"
           data={PRESETS.map(({ value: own, label }) => ({ value: own, label }))}
           value={preset}

@@ -27,7 +27,8 @@ interface Props {
 interface Placed {
   run: string;
   kind: string;
-  text: string;
+  time: string;
+  seconds: number;
   x: number;
   from: number;
   to: number;
@@ -63,7 +64,7 @@ export function Strokes({ line, span, width, stuck, longest, onRun }: Props) {
         if (own) onRun(own.run);
       }}
     >
-      <title>{pointed?.text}</title>
+      <title>{pointed && strokeText(pointed)}</title>
       <line x1={0} x2={width} y1={MIDDLE} y2={MIDDLE} className={classes.ground} />
       {[...paths].map(([kind, path]) => (
         <path key={kind} d={path} data-state={kind} />
@@ -92,12 +93,16 @@ function placedAt(
   return {
     run,
     kind,
-    text: `${dayTime(time)}: ${kind}, ${duration(seconds * 1000)}`,
+    time,
+    seconds,
     x: Math.max(1, Math.min(width - 2, along)),
     from: down ? MIDDLE : MIDDLE - length,
     to: kind === 'stuck' ? LINE - 1 : down ? MIDDLE + length : MIDDLE,
   };
 }
+
+const strokeText = ({ time, kind, seconds }: Placed): string =>
+  `${dayTime(time)}: ${kind}, ${duration(seconds * 1000)}`;
 
 const strokePath = ({ x, from, to }: Placed): string =>
   `M${x.toFixed(1)} ${from.toFixed(1)}V${to.toFixed(1)}`;

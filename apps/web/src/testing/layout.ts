@@ -9,7 +9,8 @@ export function layOut(width: number, height: number): () => void {
 
     observe(target: Element): void {
       const contentRect = { x: 0, y: 0, top: 0, left: 0, right: width, bottom: height, width, height };
-      this.told([{ target, contentRect } as unknown as ResizeObserverEntry], this);
+      const borderBoxSize = [{ inlineSize: width, blockSize: height }];
+      this.told([{ target, contentRect, borderBoxSize } as unknown as ResizeObserverEntry], this);
     }
 
     unobserve(): void {}
