@@ -1,5 +1,4 @@
 import type { FieldDifferenceBody, LogRecord, SummaryAnswer } from '@flail/contract';
-import { chartOption, seriesOf } from '../charts/options.js';
 import { companyScope, momentWindow, placeOf, placeText, reachOf } from './around.js';
 import { columnsOf, columnsText, toggled } from './columns.js';
 import { fieldFinding } from './fields.js';
@@ -116,40 +115,6 @@ describe('steps and tables', () => {
     how: { segments: 1, skipped: 0, blocks: 0, bytes: 0, patterns: 0, milliseconds: 1 },
   });
   const at = (second: number): string => new Date(second * 1000).toISOString();
-
-  it('become series, the largest first, with the baseline laid over a single one', () => {
-    const two = seriesOf(
-      answer([
-        ['warn', at(60), 1],
-        ['error', at(60), 5],
-        ['error', at(0), 4],
-      ]),
-      0,
-    )!;
-    expect(two.series.map(({ name }) => name)).toEqual(['error', 'warn']);
-    expect(two.series[0]!.points).toEqual([
-      [0, 4],
-      [60_000, 5],
-    ]);
-    const one = seriesOf(answer([['error', at(600), 5]], [['error', at(0), 3]]), 600_000)!;
-    expect(one.series).toEqual([
-      { name: 'baseline', points: [[600_000, 3]], faint: true },
-      { name: 'error', points: [[600_000, 5]] },
-    ]);
-  });
-
-  it('shares of a moment add up to one', () => {
-    const data = seriesOf(
-      answer([
-        ['warn', at(0), 1],
-        ['error', at(0), 3],
-      ]),
-      0,
-    )!;
-    const colours = { ink: '#000', rule: '#000', base: '#000', ground: '#fff' };
-    const { series } = chartOption(data, 'share', colours) as { series: { data: [number, number][] }[] };
-    expect(series.map((one) => one.data[0]![1])).toEqual([0.75, 0.25]);
-  });
 
   it('are told in a sentence', () => {
     expect(
