@@ -6,6 +6,7 @@ import type { EpisodeId, Placements } from '../../apps/fleet/src/episodes/placem
 import { placed } from '../../apps/fleet/src/episodes/placement.js';
 import type { Variant } from '../../apps/fleet/src/episodes/variants.js';
 import { Fleet } from '../../apps/fleet/src/fleet.js';
+import { toSend } from '../../apps/fleet/src/run/stretches.js';
 import { Sender } from '../../apps/fleet/src/sending/sender.js';
 import { DAY, HOUR, MINUTE } from '../../apps/fleet/src/world/clock.js';
 import { type Disguise, drawDisguise } from '../../apps/fleet/src/world/disguise.js';
@@ -76,7 +77,7 @@ export function drawPlacements(
   return placements;
 }
 
-/** Starts a server on an empty store and sends it the history of a fleet. */
+/** Starts a server on an empty store and sends it the history of a fleet, in the order in which the demo does. */
 export async function startWorld({
   seed,
   anchor,
@@ -88,15 +89,16 @@ export async function startWorld({
   const data = mkdtempSync(join(tmpdir(), 'flail-episodes-'));
   const { server, url } = await startServer(data);
   const disguise = drawDisguise(new Random(`disguise/${seed}`));
-  const fleet = new Fleet({ seed, anchor, episodes, scale, variants });
   const sender = new Sender(url, seed, disguise);
-  const first = anchor - days * DAY;
-  for (let at = first; at < anchor;) {
-    const signals = noSignals();
-    const name = String(at);
-    for (; at < anchor && signals.lines.length + signals.spans.length < STRETCH; at += MINUTE)
-      addSignals(signals, fleet.minute(at));
-    await sender.send(name, signals);
+  for (const { from, to } of toSend({ from: anchor - days * DAY, to: anchor }, anchor, [])) {
+    const fleet = new Fleet({ seed, anchor, episodes, scale, variants });
+    for (let at = from; at < to;) {
+      const signals = noSignals();
+      const name = String(at);
+      for (; at < to && signals.lines.length + signals.spans.length < STRETCH; at += MINUTE)
+        addSignals(signals, fleet.minute(at));
+      await sender.send(name, signals);
+    }
   }
   const call = async <T>(path: string, init?: RequestInit): Promise<T> => {
     const response = await fetch(`${url}/api/v1/${path}`, init);
