@@ -30,15 +30,13 @@ test.describe('what moved with it', () => {
       'store.operations',
       'rejected, lease lost',
       'queue.depth',
-      'gate-edge, p95 duration',
       'gate-edge, "POST /v1/boardings HTTP/1.1" 50',
     ];
     const places = stages.map(place);
-    expect(places.every((at) => at >= 0)).toBe(true);
-    // Which figure of how long they take moves first is chance.
-    const median = place('gate-edge, median duration');
-    if (median >= 0) places[3] = Math.min(places[3]!, median);
-    const [operations, rejected, queue, latency, refusals] = places;
+    // Which figure of how long they take moves, and first, is chance: one class of vessel is slow all day.
+    const latency = rows.findIndex((row) => /gate-edge, (p95|median) duration/.test(row));
+    expect([...places, latency].every((at) => at >= 0)).toBe(true);
+    const [operations, rejected, queue, refusals] = places;
     // Operations and the queue are read once a minute: within that, time does not tell which of them came before the first
     // refused lease.
     expect(minutesBetween(rows[operations!]!, rows[rejected!]!)).toBeGreaterThanOrEqual(0);
