@@ -71,7 +71,14 @@ describe('the history', () => {
     const intake = new Intake();
     const state = await run(intake, fresh);
     const firsts = intake.got.map(({ minutes, points }) => (points > 0 ? 'weeks' : minutes[0]));
-    expect(firsts).toEqual([anchor - HOUR, anchor - 3 * HOUR, anchor - DAY, anchor - 2 * DAY, 'weeks', start]);
+    expect(firsts).toEqual([
+      anchor - HOUR,
+      anchor - 3 * HOUR,
+      anchor - DAY,
+      anchor - 2 * DAY,
+      'weeks',
+      start,
+    ]);
     const minutes = intake.got.flatMap((part) => part.minutes);
     expect(new Set(minutes).size).toBe((3 * DAY) / MINUTE);
     expect(minutes).toHaveLength((3 * DAY) / MINUTE);
