@@ -7,11 +7,12 @@ import { excessSentence } from './Start.js';
 
 function Probe({ said }: { said: string[] }) {
   const [selected, select] = useState(-1);
-  useKeys({ b: () => said.push('b'), 'Alt+ArrowUp': () => said.push('up') });
+  useKeys({ b: () => said.push('b'), ' ': () => said.push('space'), 'Alt+ArrowUp': () => said.push('up') });
   useRowKeys(3, selected, select, { Enter: (index) => said.push(`open ${index}`) });
   return (
     <>
       <input aria-label="text" />
+      <input aria-label="newest first" type="radio" />
       <output data-testid="row">{selected}</output>
     </>
   );
@@ -26,6 +27,15 @@ describe('keys', () => {
     fireEvent.keyDown(window, { key: 'b', ctrlKey: true });
     fireEvent.keyDown(window, { key: 'ArrowUp', altKey: true });
     expect(said).toEqual(['b', 'up']);
+  });
+
+  it('act where something was chosen by a click, but for the space bar', () => {
+    const said: string[] = [];
+    renderAt('/', <Probe said={said} />);
+    fireEvent.keyDown(screen.getByLabelText('newest first'), { key: 'b' });
+    fireEvent.keyDown(screen.getByLabelText('newest first'), { key: ' ' });
+    fireEvent.keyDown(window, { key: ' ' });
+    expect(said).toEqual(['b', 'space']);
   });
 
   it('go through rows without leaving them, and act on the row they stand on', () => {

@@ -1,7 +1,11 @@
 import { useEffect } from 'react';
 
-/** True while the person types somewhere, so that letters are text and no commands. */
-export function isTyping(target: EventTarget | null): boolean {
+/** What is chosen by a click takes no letters; only the space bar is its own. */
+const CHOSEN = /^(radio|checkbox)$/;
+
+/** True while the person types somewhere, so that a key is text and no command. */
+function isTyping({ target, key }: KeyboardEvent): boolean {
+  if (target instanceof HTMLInputElement && CHOSEN.test(target.type)) return key === ' ';
   return (
     target instanceof HTMLElement &&
     (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
@@ -12,7 +16,7 @@ export function isTyping(target: EventTarget | null): boolean {
 export function useKeys(commands: Record<string, (event: KeyboardEvent) => void>): void {
   useEffect(() => {
     const press = (event: KeyboardEvent): void => {
-      if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.defaultPrevented) return;
+      if (isTyping(event) || event.ctrlKey || event.metaKey || event.defaultPrevented) return;
       if (document.querySelector('[role="dialog"]')) return;
       const name = event.altKey ? `Alt+${event.key}` : event.key;
       const command = commands[name];
