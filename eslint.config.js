@@ -93,6 +93,25 @@ export default tseslint.config(
     ignores: ['**/*.spec.ts', 'packages/core/src/testing/**'],
     rules: forbid(...everyPart, anyNode),
   },
+  {
+    files: ['packages/core/src/**/*.ts', 'apps/server/src/**/*.ts'],
+    ignores: [
+      '**/*.spec.ts',
+      '**/testing/**',
+      'packages/core/src/codec/bytes.ts',
+      'apps/server/src/store/buffers.ts',
+    ],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: "MemberExpression[property.name='buffer']",
+          message:
+            'Bytes may lie in the midst of a shared pool: cross to typed arrays by core/codec/bytes.ts or store/buffers.ts.',
+        },
+      ],
+    },
+  },
   { files: ['packages/contract/src/**/*.ts'], rules: forbid(...everyPart, anyNode) },
   { files: ['apps/server/src/**/*.ts'], rules: forbid('@flail/web', '@flail/fleet') },
   {

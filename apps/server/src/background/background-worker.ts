@@ -34,9 +34,18 @@ export interface BackgroundAnswers {
   close: undefined;
 }
 
+/** What a thread is given as it starts. */
+export interface BackgroundData {
+  /** The data folder. */
+  data: string;
+  /** Not nought once the server closes down: what is under way is given up then. */
+  ending: Int32Array;
+}
+
 /** What is read here is read once, so that little of it need be kept. */
 const CACHE_BYTES = 32 * 1024 * 1024;
-const reader = new SegmentReader((workerData as { data: string }).data, CACHE_BYTES);
+const { data, ending } = workerData as BackgroundData;
+const reader = new SegmentReader(data, CACHE_BYTES);
 
 /** Does one task; the only entrance of the background thread. */
 export default async function background(
@@ -45,7 +54,10 @@ export default async function background(
   switch (task.task) {
     case 'merge': {
       const records: SegmentRecord[] = [];
-      for (const id of task.segments) records.push(...(await recordsOf(await reader.open(id))));
+      for (const id of task.segments) {
+        if (Atomics.load(ending, 0) !== 0) throw new Error('The server is closing down.');
+        for (const record of await recordsOf(await reader.open(id))) records.push(record);
+      }
       return buildSegment(records, zstdCodec);
     }
     case 'retain': {

@@ -1,5 +1,6 @@
 import type { BatchResult, BatchStart, ChunkResult, ChunkStart, Sealed } from '@flail/core';
 import { Worker } from 'node:worker_threads';
+import { memoryOf } from '../store/buffers.js';
 import { workerFile } from '../store/worker-thread.js';
 import type { FromIngest, ToIngest } from './ingest-messages.js';
 
@@ -49,7 +50,7 @@ export class IngestClient {
 
   /** Hands over a part of a batch that is read by itself; the bytes are the worker's from then on. */
   pushChunk(dataset: string, batch: number, bytes: Uint8Array, chunk: ChunkStart): Promise<void> {
-    return this.hand({ kind: 'chunk', dataset, batch, bytes, chunk }, bytes, [bytes.buffer as ArrayBuffer]);
+    return this.hand({ kind: 'chunk', dataset, batch, bytes, chunk }, bytes, memoryOf(bytes));
   }
 
   /** Ends a batch; resolves when all its lines are read, though not yet stored. */

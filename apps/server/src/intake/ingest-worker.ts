@@ -1,5 +1,6 @@
 import { Ingest, SEGMENT_RECORDS } from '@flail/core';
 import { parentPort } from 'node:worker_threads';
+import { memoryOf } from '../store/buffers.js';
 import { zstdCodec } from '../store/codec.js';
 import type { FromIngest, ToIngest } from './ingest-messages.js';
 
@@ -24,7 +25,7 @@ function seal(dataset: string, ingest: Ingest): void {
   unstored++;
   send(
     { kind: 'sealed', dataset, sealed },
-    [...sealed.columns.values()].map((bytes) => bytes.buffer as ArrayBuffer),
+    [...sealed.columns.values()].flatMap(memoryOf),
   );
 }
 

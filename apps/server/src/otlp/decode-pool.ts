@@ -1,32 +1,40 @@
 import { type BeforeApplicationShutdown, Inject, Injectable } from '@nestjs/common';
-import { Piscina } from 'piscina';
 import { CONFIG, type Config } from '../config/config.js';
+import { Threads } from '../platform/threads.service.js';
+import { CLOSE_MS, type WorkerPool } from '../platform/worker-pool.js';
 import { badRequest } from '../problems/problem.js';
 import { workerFile } from '../store/worker-thread.js';
 import type { DecodeAnswer, Decoded, DecodeTask } from './decode-worker.js';
 
+/** Milliseconds that reading one request may take. */
+const LIMIT_MS = 60_000;
+
 /** The threads that read requests of other protocols, so that large ones do not stop the server. */
 @Injectable()
 export class DecodePool implements BeforeApplicationShutdown {
-  private pool: Piscina | undefined;
+  private pool: WorkerPool<DecodeTask> | undefined;
 
-  constructor(@Inject(CONFIG) private readonly config: Config) {}
+  constructor(
+    @Inject(CONFIG) private readonly config: Config,
+    private readonly threads: Threads,
+  ) {}
 
   async read(task: DecodeTask): Promise<Decoded> {
-    this.pool ??= new Piscina({
-      filename: workerFile('./decode-worker', import.meta.url),
-      minThreads: 1,
+    this.pool ??= this.threads.pool<DecodeTask>({
+      name: 'reading other protocols',
+      file: workerFile('./decode-worker', import.meta.url),
       // Reading is quick; the threads that take lines in and answer questions need the other cores.
-      maxThreads: Math.max(1, Math.floor(this.config.ingestLanes / 2)),
+      threads: Math.max(1, Math.floor(this.config.ingestLanes / 2)),
+      limit: LIMIT_MS,
       // A thread that is not needed gives its memory back.
-      idleTimeout: 30_000,
+      idle: 30_000,
     });
-    const answer = (await this.pool.run(task)) as DecodeAnswer;
+    const answer = await this.pool.run<DecodeAnswer>(task);
     if ('refused' in answer) throw badRequest(answer.refused, answer.message);
     return answer.decoded;
   }
 
   async beforeApplicationShutdown(): Promise<void> {
-    await this.pool?.close();
+    await this.pool?.close(CLOSE_MS);
   }
 }

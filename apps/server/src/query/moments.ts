@@ -1,6 +1,6 @@
 import type { WindowBody } from '@flail/contract';
 import type { Window } from '@flail/core';
-import { microsOf, momentText } from '@flail/core/time';
+import { isMoment, LATEST_MICROS, microsOf, momentText, MOMENTS_TEXT } from '@flail/core/time';
 import { badRequest } from '../problems/problem.js';
 
 export const windowBody = ({ from, to }: Window): WindowBody => ({
@@ -22,6 +22,9 @@ export function windowOf(body: WindowBody, name: string): Window {
         `${name}.${end} is not a moment in RFC 3339, such as 2026-03-02T18:00:00Z: "${body[end]}".`,
       );
     }
+  }
+  if (!isMoment(from) || to > LATEST_MICROS) {
+    throw badRequest('moment-out-of-range', `The ${name} reaches beyond what can be held: ${MOMENTS_TEXT}.`);
   }
   if (to <= from) {
     throw badRequest(

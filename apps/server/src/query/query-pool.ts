@@ -7,8 +7,9 @@ import {
   Injectable,
   type OnApplicationBootstrap,
 } from '@nestjs/common';
-import { Piscina } from 'piscina';
 import { CONFIG, type Config } from '../config/config.js';
+import { Threads } from '../platform/threads.service.js';
+import { CLOSE_MS, type WorkerPool } from '../platform/worker-pool.js';
 import { Problem } from '../problems/problem.js';
 import { SegmentGoneError } from '../store/segment-gone.js';
 import { workerFile } from '../store/worker-thread.js';
@@ -30,6 +31,8 @@ import type {
   SeriesTask,
 } from './lane-tasks.js';
 
+/** Milliseconds that one task may take: it covers a few segments, and reading some once takes a second or two. */
+const LIMIT_MS = 60_000;
 /** Segments that one task covers: small enough that a question given up soon stops costing. */
 const SEGMENTS_PER_TASK = 8;
 /** Who waits for news has them of the first segments soon: of one, then two, then four. */
@@ -41,9 +44,12 @@ const FIRST_SEGMENTS = 1;
  */
 @Injectable()
 export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutdown {
-  private lanes: Piscina[] | undefined;
+  private lanes: WorkerPool<LaneTask>[] | undefined;
 
-  constructor(@Inject(CONFIG) private readonly config: Config) {}
+  constructor(
+    @Inject(CONFIG) private readonly config: Config,
+    private readonly threads: Threads,
+  ) {}
 
   /**
    * Puts a question to segments; parts come back in no particular order. Stops handing out work when the
@@ -161,32 +167,28 @@ export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutd
   }
 
   async beforeApplicationShutdown(): Promise<void> {
-    const close: LaneTask = { task: 'close' };
-    for (const lane of this.lanes ?? []) {
-      // A thread that ends while its database still answers takes the process with it.
-      await run(lane, close).catch(() => undefined);
-      await lane.close({ force: false });
-    }
+    await Promise.all((this.lanes ?? []).map((lane) => lane.close(CLOSE_MS, { task: 'close' })));
   }
 
-  private open(): Piscina[] {
-    this.lanes ??= Array.from({ length: this.config.queryLanes }, () => {
-      return new Piscina({
-        filename: workerFile('./query-lane', import.meta.url),
-        minThreads: 1,
-        maxThreads: 1,
-        workerData: {
+  private open(): WorkerPool<LaneTask>[] {
+    this.lanes ??= Array.from({ length: this.config.queryLanes }, (_, lane) =>
+      this.threads.pool<LaneTask>({
+        name: `questions (${lane + 1})`,
+        file: workerFile('./query-lane', import.meta.url),
+        threads: 1,
+        data: {
           data: this.config.data,
           cacheBytes: Math.floor(this.config.cacheBytes / this.config.queryLanes),
         },
-      });
-    });
+        limit: LIMIT_MS,
+      }),
+    );
     return this.lanes;
   }
 }
 
-async function run(lane: Piscina, task: LaneTask, effort?: Effort): Promise<unknown> {
-  const answer = (await lane.run(task)) as LaneAnswer;
+async function run(lane: WorkerPool<LaneTask>, task: LaneTask, effort?: Effort): Promise<unknown> {
+  const answer = await lane.run<LaneAnswer>(task);
   if ('gone' in answer) throw new SegmentGoneError(answer.gone);
   if ('broken' in answer) throw new BrokenBlockError(answer.broken);
   if (effort) {

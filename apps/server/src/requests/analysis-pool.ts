@@ -2,8 +2,9 @@ import type { ContrastNews } from '@flail/contract';
 import { BrokenBlockError } from '@flail/core';
 import { type BeforeApplicationShutdown, Inject, Injectable } from '@nestjs/common';
 import { MessageChannel } from 'node:worker_threads';
-import { Piscina } from 'piscina';
 import { CONFIG, type Config } from '../config/config.js';
+import { Threads } from '../platform/threads.service.js';
+import { CLOSE_MS, type WorkerPool } from '../platform/worker-pool.js';
 import type { BrokenSegment } from '../query/lane-tasks.js';
 import { SegmentGoneError } from '../store/segment-gone.js';
 import { workerFile } from '../store/worker-thread.js';
@@ -16,6 +17,9 @@ import type {
   Subject,
 } from './analysis-tasks.js';
 
+/** Milliseconds that a question may take. */
+const LIMIT_MS = 120_000;
+
 /** Questions that look through everything and take seconds. */
 const LONG: readonly RequestsQuestion['kind'][] = ['onsets', 'moved with', 'contrast', 'contrast runs'];
 
@@ -25,9 +29,12 @@ const LONG: readonly RequestsQuestion['kind'][] = ['onsets', 'moved with', 'cont
  */
 @Injectable()
 export class AnalysisPool implements BeforeApplicationShutdown {
-  private readonly pools = new Map<'quick' | 'long', Piscina>();
+  private readonly pools = new Map<'quick' | 'long', WorkerPool<AnalysisTask>>();
 
-  constructor(@Inject(CONFIG) private readonly config: Config) {}
+  constructor(
+    @Inject(CONFIG) private readonly config: Config,
+    private readonly threads: Threads,
+  ) {}
 
   async ask<K extends RequestsQuestion['kind']>(
     subject: Subject,
@@ -42,37 +49,34 @@ export class AnalysisPool implements BeforeApplicationShutdown {
 
   /** A segment that is gone or damaged is left to whoever asks for it. */
   async readAhead(segment: number): Promise<void> {
-    await this.open('quick').run({ task: 'read ahead', segment } satisfies AnalysisTask);
+    await this.open('quick').run({ task: 'read ahead', segment });
   }
 
   private async run(task: RequestsTask, told?: (news: ContrastNews) => void): Promise<AnalysisAnswer> {
     const pool = this.open(LONG.includes(task.question.kind) ? 'long' : 'quick');
-    if (!told) return (await pool.run(task)) as AnalysisAnswer;
+    if (!told) return pool.run<AnalysisAnswer>(task);
     const { port1: own, port2: news } = new MessageChannel();
     own.on('message', told);
     try {
-      return (await pool.run({ ...task, news }, { transferList: [news] })) as AnalysisAnswer;
+      return await pool.run<AnalysisAnswer>({ ...task, news }, { transfer: [news] });
     } finally {
       own.close();
     }
   }
 
   async beforeApplicationShutdown(): Promise<void> {
-    for (const pool of this.pools.values()) {
-      // A thread that ends while its database still answers takes the process with it.
-      await pool.run({ task: 'close' } satisfies AnalysisTask).catch(() => undefined);
-      await pool.close({ force: false });
-    }
+    await Promise.all([...this.pools.values()].map((pool) => pool.close(CLOSE_MS, { task: 'close' })));
   }
 
-  private open(kind: 'quick' | 'long'): Piscina {
+  private open(kind: 'quick' | 'long'): WorkerPool<AnalysisTask> {
     let pool = this.pools.get(kind);
     if (!pool) {
-      pool = new Piscina({
-        filename: workerFile('./analysis-lane', import.meta.url),
-        minThreads: 1,
-        maxThreads: 1,
-        workerData: { data: this.config.data, cacheBytes: Math.floor(this.config.cacheBytes / 4) },
+      pool = this.threads.pool<AnalysisTask>({
+        name: kind === 'quick' ? 'requests' : 'onsets and contrast',
+        file: workerFile('./analysis-lane', import.meta.url),
+        threads: 1,
+        data: { data: this.config.data, cacheBytes: Math.floor(this.config.cacheBytes / 4) },
+        limit: LIMIT_MS,
       });
       this.pools.set(kind, pool);
     }

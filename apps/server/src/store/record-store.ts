@@ -34,6 +34,7 @@ import {
 import { notFound } from '../problems/problem.js';
 import { insertRows } from '../database/insert-rows.js';
 import { blockId, SEGMENTS_PER_COLUMN } from './block-id.js';
+import { bufferOf } from './buffers.js';
 import { shownPart, shownUntil } from './replay.js';
 import { WriteQueue } from './write-queue.js';
 
@@ -335,7 +336,7 @@ export class RecordStore implements OnModuleInit {
       );
       const blocks = [...write.columns].map(([name, bytes]) => ({
         id: blockId(columnIds.get(name) ?? this.columnIds.get(name)!, segment.id),
-        data: Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength),
+        data: bufferOf(bytes),
       }));
       await insertRows(ColumnBlockModel, blocks, ['id', 'data'], transaction);
       if (write.replaces) await this.remove(write.replaces, transaction);

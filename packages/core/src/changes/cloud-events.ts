@@ -1,4 +1,5 @@
 import { isObject } from '../records/objects.js';
+import { isMoment, MOMENTS_TEXT } from '../time/range.js';
 
 /** Something that was changed, or that changed by itself: what, where, from what to what, by whom. */
 export interface Change {
@@ -60,8 +61,8 @@ export function changeOf(event: unknown, arrival: number): Change {
 
 function microsOfTime(time: unknown): number {
   const millis = typeof time === 'string' ? Date.parse(time) : NaN;
-  if (Number.isNaN(millis) || !/[zZ]|[+-]\d\d:?\d\d$/.test(String(time)))
-    throw new NoChangeError('The "time" of an event is a moment in RFC 3339.');
+  if (!isMoment(millis * 1000) || !/[zZ]|[+-]\d\d:?\d\d$/.test(String(time)))
+    throw new NoChangeError(`The "time" of an event is a moment in RFC 3339, ${MOMENTS_TEXT}.`);
   return millis * 1000;
 }
 

@@ -24,6 +24,8 @@ export class ByteWriter {
 
   /** An unsigned integer below 2^53, seven bits a byte. */
   varint(value: number): void {
+    if (!(value >= 0 && value <= Number.MAX_SAFE_INTEGER))
+      throw new RangeError(`${value} is no number that can be written.`);
     this.reserve(8);
     let rest = value;
     while (rest >= 0x80) {
@@ -56,6 +58,8 @@ export class ByteWriter {
   /** A varint for which there is room. */
   private put(value: number): void {
     let rest = value;
+    // What is no whole number would be written for ever.
+    if (rest > Number.MAX_SAFE_INTEGER) throw new RangeError(`${value} is no number that can be written.`);
     // Beyond 32 bits there are no shifts.
     while (rest >= 0x80000000) {
       this.bytes[this.length++] = (rest % 0x80) | 0x80;
@@ -133,6 +137,50 @@ export class ByteWriter {
     return this.bytes.slice(0, this.length);
   }
 }
+
+/**
+ * The same bytes as a plain array, without a copy. A `Buffer` is a `Uint8Array` whose `slice` is a view instead of
+ * a copy, and a small one lies somewhere in a pool that others share: what comes from outside becomes plain here,
+ * so that `slice` copies whatever it is called on.
+ */
+export function plainBytes(bytes: Uint8Array): Uint8Array {
+  if (Object.getPrototypeOf(bytes) === Uint8Array.prototype) return bytes;
+  return new Uint8Array(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+}
+
+/** Whole numbers of two bytes each, the lower first, as a copy. Throws where a byte is left over. */
+export function decodeUint16(bytes: Uint8Array): Uint16Array {
+  if (bytes.length % 2 !== 0) throw new RangeError('The block ends in the middle of a number.');
+  const numbers = new Uint16Array(bytes.length / 2);
+  for (let at = 0, from = 0; at < numbers.length; at++, from += 2)
+    numbers[at] = bytes[from]! | (bytes[from + 1]! << 8);
+  return numbers;
+}
+
+/** What `decodeUint16` reads. */
+export function encodeUint16(numbers: Uint16Array): Uint8Array {
+  const bytes = new Uint8Array(numbers.length * 2);
+  for (let at = 0, to = 0; at < numbers.length; at++) {
+    bytes[to++] = numbers[at]! & 0xff;
+    bytes[to++] = numbers[at]! >> 8;
+  }
+  return bytes;
+}
+
+/** The bytes of numbers as they lie in memory, without a copy. */
+export const bytesOfDoubles = (numbers: Float64Array): Uint8Array =>
+  new Uint8Array(numbers.buffer, numbers.byteOffset, numbers.byteLength);
+
+/** Numbers from the bytes that `bytesOfDoubles` gave, as a copy. */
+export function doublesOfBytes(bytes: Uint8Array): Float64Array {
+  const numbers = new Float64Array(Math.floor(bytes.length / 8));
+  bytesOfDoubles(numbers).set(bytes.subarray(0, numbers.byteLength));
+  return numbers;
+}
+
+/** A view by which numbers of several bytes are read where they lie. */
+export const viewOf = (bytes: Uint8Array): DataView =>
+  new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 
 /** Reads what a `ByteWriter` wrote. */
 export class ByteReader {

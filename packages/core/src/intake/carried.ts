@@ -1,6 +1,7 @@
 import { encodeUtf8 } from '../codec/bytes.js';
 import { isObject } from '../records/objects.js';
 import { microsOf, momentText } from '../time/moments.js';
+import { isMoment } from '../time/range.js';
 
 /**
  * A record on its way from one store to another: the bytes it was received as, and what they do not tell, who
@@ -37,7 +38,7 @@ export function carriedRecord(text: string): CarriedRecord | undefined {
   }
   const { sender, time, line, base64 } = isObject(record) ? record : {};
   const micros = typeof time === 'string' ? microsOf(time) : NaN;
-  if (typeof sender !== 'number' || Number.isNaN(micros)) return undefined;
+  if (typeof sender !== 'number' || !isMoment(micros)) return undefined;
   if (typeof line === 'string') return { sender, micros, line: encodeUtf8(line) };
   return typeof base64 === 'string' ? { sender, micros, line: bytesOf(base64) } : undefined;
 }

@@ -2,6 +2,7 @@ import { encodeUtf8 } from '../codec/bytes.js';
 import { levelCode } from '../records/levels.js';
 import type { Shape } from '../records/shape.js';
 import { formatTimestamp, timestampOfValue } from '../records/timestamps.js';
+import { isMoment } from '../time/range.js';
 import type { ParsedLine } from './reader.js';
 
 /** What the letter behind a backslash stands for, where there is but one way to write it. Texts of several lines are left to the full reader, which looks for stack traces in them. */
@@ -166,7 +167,7 @@ export class FastJson {
         number = number * 10 + digit;
       }
       this.micros = number * 1000;
-      return true;
+      return isMoment(this.micros);
     }
     const day = this.dayAt(bytes, at, form);
     const hour = two(bytes, at + 11);
@@ -194,7 +195,7 @@ export class FastJson {
       if (bytes[index + byte] !== form.zone[byte]) return false;
     this.micros =
       day * MICROS_PER_DAY + (hour * 3600 + minute * 60 + second) * 1_000_000 + fraction - form.zoneMicros;
-    return true;
+    return isMoment(this.micros);
   }
 
   /** Days since 1970 of the date at `at`; nearly always that of the line before. */

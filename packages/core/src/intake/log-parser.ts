@@ -1,6 +1,7 @@
 import { encodeUtf8 } from '../codec/bytes.js';
 import type { FormatName, Shape, ShapeBook } from '../records/shape.js';
 import type { FastJson } from './fast-json.js';
+import { isMoment, MOMENTS_TEXT } from '../time/range.js';
 import { FRAME_FIELDS, ownFrame } from './frames.js';
 import { type CsvColumns, endsQuoted } from './csv.js';
 import { type Detected, detectFormat, readerOf } from './detect.js';
@@ -14,7 +15,8 @@ const MAX_JOINED_LENGTH = 512 * 1024;
 /** Lines looked at before a source's format is settled. */
 const DETECT_BYTES = 64 * 1024;
 
-export type ProblemCode = 'not-of-format' | 'invalid-utf8' | 'line-too-long' | 'no-time' | 'no-record';
+export type ProblemCode =
+  'not-of-format' | 'invalid-utf8' | 'line-too-long' | 'no-time' | 'time-out-of-range' | 'no-record';
 
 /** Something about the lines that their sender may want to know; each kind is counted, with the first line it befell. */
 export interface Problem {
@@ -34,6 +36,8 @@ const MESSAGES: Record<ProblemCode, (format: FormatName) => string> = {
   'invalid-utf8': () => 'Not valid UTF-8; the bytes are kept as they came.',
   'line-too-long': () => 'Longer than 4 MiB; cut into several records.',
   'no-time': () => 'No time found; given the time of the record before, or of arrival.',
+  'time-out-of-range': () =>
+    `Its time is not ${MOMENTS_TEXT}; given the time of the record before, or of arrival.`,
   'no-record': () => 'Carries no record of a sender that is known; left out.',
 };
 
@@ -299,10 +303,14 @@ export class LogParser {
       record.exact = false;
     } else if (!record.exact) record.raw ??= encodeUtf8(pending.text);
     if (!ofFormat || pending.bytes) this.malformed++;
-    if (Number.isNaN(record.micros)) {
+    if (isMoment(record.micros)) this.lastMicros = record.micros;
+    else {
+      const told = !Number.isNaN(record.micros);
+      // With another time, the line is not rebuilt from its parts.
+      if (told) record.raw ??= encodeUtf8(pending.text);
       record.micros = Number.isNaN(this.lastMicros) ? this.arrival : this.lastMicros;
-      this.report('no-time', pending.lineNumber, pending.text);
-    } else this.lastMicros = record.micros;
+      this.report(told ? 'time-out-of-range' : 'no-time', pending.lineNumber, pending.text);
+    }
     this.flushHeading(record.micros);
     this.emit(this.withFrame(record));
   }

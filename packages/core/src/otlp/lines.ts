@@ -2,6 +2,7 @@ import { ByteWriter } from '../codec/bytes.js';
 import { isObject, type Unknown } from '../records/objects.js';
 import { fieldName } from '../records/fields.js';
 import { LEVELS, levelCode } from '../records/levels.js';
+import { MOMENTS_TEXT } from '../time/range.js';
 import { durationText, isBefore, microsText, nanosOf } from './nanos.js';
 import { itemsOf } from './items.js';
 import { scopeName, type Sender, senderOf } from './resource.js';
@@ -154,7 +155,8 @@ function writeSpan(span: Unknown, scope: string, line: LineWriter): string | und
   if (id === undefined) return `Span "${name}" has no span id of 8 bytes.`;
   const start = nanosOf(span.startTimeUnixNano);
   const end = nanosOf(span.endTimeUnixNano);
-  if (start === undefined || end === undefined) return `Span "${name}" has no start and end.`;
+  if (start === undefined || end === undefined) 
+    return `Span "${name}" has no start and end, or they are not ${MOMENTS_TEXT}.`;
   if (isBefore(end, start)) return `Span "${name}" ends before it starts.`;
   const status = isObject(span.status) ? span.status : {};
   const code = STATUS[numberOf(status.code) ?? 0] ?? 'unset';

@@ -1,3 +1,4 @@
+import { isMoment } from '../time/range.js';
 import { Wide } from './wide.js';
 
 /** A moment since 1970 in whole nanoseconds: its microseconds, and the nanoseconds beyond them. */
@@ -20,21 +21,26 @@ function digitsIn(text: string, from: number, to: number): number {
   return number;
 }
 
-/** Whole nanoseconds since 1970; undefined where no time was given, or one that no clock shows (after 2255). */
+/** Whole nanoseconds since 1970; undefined where no time was given, or one that is out of range. */
 export function nanosOf(value: unknown): Nanos | undefined {
+  const nanos = wholeNanos(value);
+  return nanos && isMoment(nanos.micros) ? nanos : undefined;
+}
+
+function wholeNanos(value: unknown): Nanos | undefined {
   if (typeof value === 'number')
     return Number.isSafeInteger(value) && value > 0
       ? { micros: Math.floor(value / 1000), beyond: value % 1000 }
       : undefined;
   if (value instanceof Wide) {
     const { thousands: micros, beyond } = value.thousands;
-    return Number.isSafeInteger(micros) ? { micros, beyond } : undefined;
+    return { micros, beyond };
   }
   if (typeof value !== 'string' || value.length === 0 || value.length > MOST_DIGITS) return undefined;
   const cut = Math.max(0, value.length - 3);
   const micros = digitsIn(value, 0, cut);
   const beyond = digitsIn(value, cut, value.length);
-  return micros + beyond > 0 && Number.isSafeInteger(micros) ? { micros, beyond } : undefined;
+  return micros + beyond > 0 ? { micros, beyond } : undefined;
 }
 
 export const isBefore = (one: Nanos, other: Nanos): boolean =>

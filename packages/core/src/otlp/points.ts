@@ -8,6 +8,7 @@ import {
   PointsRead,
   type SeriesIdentity,
 } from '../series/series.js';
+import { MOMENTS_TEXT } from '../time/range.js';
 import { groupsOf } from './lines.js';
 import { senderOf } from './resource.js';
 import { itemsOf } from './items.js';
@@ -63,7 +64,7 @@ function readMetric(metric: Unknown, sender: Record<string, string>, read: Point
     if (point.flags !== undefined && ((numberOf(point.flags) ?? 0) & NO_VALUE) !== 0) continue;
     const at = nanosOf(point.timeUnixNano)?.micros;
     if (at === undefined) {
-      read.refuse(1, `A point of "${name}" has no time.`);
+      read.refuse(1, `A point of "${name}" has no time, or one that is not ${MOMENTS_TEXT}.`);
       continue;
     }
     const key = point.attributes === undefined ? '' : JSON.stringify(point.attributes);
@@ -169,7 +170,7 @@ function readSummary(
 ): void {
   const nanos = nanosOf(point.timeUnixNano);
   if (nanos === undefined) {
-    read.refuse(1, `A point of "${name}" has no time.`);
+    read.refuse(1, `A point of "${name}" has no time, or one that is not ${MOMENTS_TEXT}.`);
     return;
   }
   const at = nanos.micros;

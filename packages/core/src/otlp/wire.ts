@@ -1,4 +1,5 @@
 import type protobuf from 'protobufjs';
+import { viewOf } from '../codec/bytes.js';
 import type { Unknown } from '../records/objects.js';
 import { Items } from './items.js';
 import { requestType, type Signal } from './schema.js';
@@ -108,7 +109,7 @@ class WireReader {
     /** One for a whole request: its lists may be many, and short. */
     private readonly texts = new Texts(bytes),
   ) {
-    this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+    this.view = viewOf(bytes);
   }
 
   message(message: Message, end: number, depth: number): Unknown {

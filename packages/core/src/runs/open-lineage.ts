@@ -1,4 +1,5 @@
 import { isObject, type Unknown } from '../records/objects.js';
+import { isMoment, MOMENTS_TEXT } from '../time/range.js';
 import { isFinal, RUN_STATES, type Run, type RunState, type RunStep, type RunWorker } from './run.js';
 
 const objectIn = (value: unknown, name: string): Unknown | undefined => {
@@ -47,7 +48,8 @@ export function runEventOf(event: unknown): RunEvent {
       `"${type}" is no type of a run event; there are ${Object.keys(STATE_OF).join(', ')}.`,
     );
   const at = microsOf(event.eventTime);
-  if (at === undefined) throw new NoRunEventError('The "eventTime" of an event is a moment in RFC 3339.');
+  if (at === undefined) 
+    throw new NoRunEventError(`The "eventTime" of an event is a moment in RFC 3339, ${MOMENTS_TEXT}.`);
   const runId = textIn(objectIn(event, 'run'), 'runId');
   if (runId === undefined) throw new NoRunEventError('An event has "run.runId".');
   if (textIn(objectIn(event, 'job'), 'name') === undefined)
@@ -57,7 +59,7 @@ export function runEventOf(event: unknown): RunEvent {
 
 function microsOf(value: unknown): number | undefined {
   const millis = typeof value === 'string' ? Date.parse(value) : NaN;
-  return Number.isNaN(millis) ? undefined : millis * 1000;
+  return isMoment(millis * 1000) ? millis * 1000 : undefined;
 }
 
 /** Puts a run together from its events, whatever the order in which they came. */

@@ -1,3 +1,4 @@
+import { plainBytes } from '../codec/bytes.js';
 import type { Codec } from '../codec/codec.js';
 
 const STORED = 0;
@@ -33,9 +34,9 @@ export function sealBlock(raw: Uint8Array, codec: Codec): Block {
   return { bytes, crc: codec.crc32(bytes) };
 }
 
-/** Checks and unpacks a block. */
+/** Checks and unpacks a block; what comes out is plain, whatever the database or the codec hands over. */
 export function openBlock(bytes: Uint8Array, crc: number, column: string, codec: Codec): Uint8Array {
   if (codec.crc32(bytes) !== crc) throw new BrokenBlockError(column);
   const body = bytes.subarray(1);
-  return bytes[0] === COMPRESSED ? codec.decompress(body) : body;
+  return plainBytes(bytes[0] === COMPRESSED ? codec.decompress(body) : body);
 }

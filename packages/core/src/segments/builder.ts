@@ -1,4 +1,4 @@
-import { ByteWriter } from '../codec/bytes.js';
+import { ByteWriter, encodeUint16 } from '../codec/bytes.js';
 import type { Codec } from '../codec/codec.js';
 import type { Layout } from '../patterns/layout.js';
 import { LEVELS } from '../records/levels.js';
@@ -446,7 +446,7 @@ function integers(numbers: Float64Array): Uint8Array {
 /** Codes as one byte each while there are few of them. */
 function narrow(codes: Uint16Array, distinct: number): Uint8Array {
   if (distinct <= 256) return Uint8Array.from(codes);
-  return new Uint8Array(codes.buffer.slice(0));
+  return encodeUint16(codes);
 }
 
 /** What tells, by column, that it need not be unpacked. */

@@ -1,5 +1,7 @@
+import { encodeUtf8 } from '../codec/bytes.js';
 import { isStored } from '../records/shape.js';
 import type { SegmentRecord } from './builder.js';
+import { linesOf } from './lines.js';
 import type { FieldValues, SegmentView } from './view.js';
 
 /** All records of a segment, as they went into it; for putting small segments together. */
@@ -56,9 +58,12 @@ export type KeptFrom = ReadonlyMap<number, number>;
 /** The records of a segment that are kept. */
 export async function recordsKept(view: SegmentView, keptFrom: KeptFrom): Promise<SegmentRecord[]> {
   const records = await recordsOf(view);
-  const kept = records.filter(({ context, micros }) => micros >= (keptFrom.get(context) ?? -Infinity));
-  // The sum of sizes lies on the first record; of those kept, it is their share.
-  if (kept.length > 0) kept[0]!.size = Math.round((view.summary.rawBytes * kept.length) / records.length);
-  for (const record of kept.slice(1)) record.size = 0;
+  const lineOf = await linesOf(view);
+  const kept: SegmentRecord[] = [];
+  for (const [row, record] of records.entries()) {
+    if (record.micros < (keptFrom.get(record.context) ?? -Infinity)) continue;
+    const line = lineOf(row);
+    kept.push({ ...record, size: typeof line === 'string' ? encodeUtf8(line).length : line.length });
+  }
   return kept;
 }

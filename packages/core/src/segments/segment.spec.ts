@@ -61,6 +61,19 @@ describe('a segment', () => {
     expect((await store.texts()).sort()).toEqual([...texts].sort());
   });
 
+  it('gives back lines of more kinds than a byte can tell apart, whatever memory its bytes lie in', async () => {
+    const store = new MemoryStore();
+    const words = 'abcdefghijklmnopqrst'.split('');
+    const lines = words.flatMap((a) => words.map((b) => `the ${a.repeat(3)} of ${b.repeat(4)} went`));
+    store.take(lines.map((text, index) => line(index % 60, text)).join('\n'));
+    const [view] = store.views();
+    expect(view!.summary.layouts.length).toBeGreaterThan(256);
+    expect((await store.texts()).sort()).toEqual([...lines].sort());
+    const counts = new Array<number>(view!.summary.layouts.length).fill(0);
+    for (const code of await view!.layouts()) counts[code]!++;
+    expect(counts).toEqual(view!.summary.layoutCounts);
+  });
+
   it('tells which column is broken, and still reads the others', async () => {
     const store = new MemoryStore();
     store.take([line(1, 'a', { n: 5 }), line(2, 'b', { n: 6 })].join('\n'));

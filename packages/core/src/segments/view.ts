@@ -1,4 +1,4 @@
-import { ByteReader, encodeUtf8 } from '../codec/bytes.js';
+import { ByteReader, decodeUint16, encodeUtf8 } from '../codec/bytes.js';
 import type { Codec } from '../codec/codec.js';
 import { type Layout, rebuildText } from '../patterns/layout.js';
 import { type Quantity, quantityReader } from '../records/quantity.js';
@@ -334,7 +334,8 @@ export class SegmentView {
   private codes(column: string, distinct: number): Promise<Codes> {
     return this.cached(column, async () => {
       const raw = await this.block(column);
-      const codes = distinct <= 256 ? Uint8Array.from(raw) : new Uint16Array(raw.slice().buffer);
+      const codes = distinct <= 256 ? raw.slice() : decodeUint16(raw);
+      if (codes.length !== this.count) throw new BrokenBlockError(column, this.key);
       return [codes, codes.byteLength];
     });
   }

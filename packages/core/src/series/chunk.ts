@@ -1,4 +1,4 @@
-import { ByteReader, ByteWriter } from '../codec/bytes.js';
+import { ByteReader, ByteWriter, bytesOfDoubles, doublesOfBytes } from '../codec/bytes.js';
 import { writeIntegers } from '../segments/bytes-column.js';
 import { readIntegers } from '../segments/value-column.js';
 import type { SeriesPoints } from './series.js';
@@ -52,7 +52,7 @@ function writeColumn(out: ByteWriter, numbers: Float64Array): void {
   }
   out.u8(FORM.doubles);
   // The bytes of one place of all numbers lie together, where they are alike.
-  const bytes = new Uint8Array(present.buffer, present.byteOffset, present.byteLength);
+  const bytes = bytesOfDoubles(present);
   const turned = new Uint8Array(bytes.length);
   for (let at = 0; at < bytes.length; at++) turned[(at & 7) * present.length + (at >> 3)] = bytes[at]!;
   out.append(turned);
@@ -91,5 +91,5 @@ function readNumbers(input: ByteReader, count: number): Float64Array {
   const turned = input.take(count * 8);
   const bytes = new Uint8Array(count * 8);
   for (let at = 0; at < bytes.length; at++) bytes[at] = turned[(at & 7) * count + (at >> 3)]!;
-  return new Float64Array(bytes.buffer);
+  return doublesOfBytes(bytes);
 }

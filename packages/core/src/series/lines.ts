@@ -1,4 +1,5 @@
 import { isObject, type Unknown } from '../records/objects.js';
+import { isMoment, MOMENTS_TEXT } from '../time/range.js';
 import type { Exemplar, SeriesIdentity, SeriesPoints } from './series.js';
 
 /** Points of one series on their way from one store to another. */
@@ -46,6 +47,7 @@ export function seriesPartOf(line: string): SeriesPart {
   if (kind !== 'gauge' && kind !== 'sum' && kind !== 'histogram')
     throw new SeriesLineError(`The "kind" of ${metric} is gauge, sum or histogram.`);
   if (!isNumbers(times)) throw new SeriesLineError(`The "times" of ${metric} are numbers.`);
+  if (!times.every(isMoment)) throw new SeriesLineError(`The "times" of ${metric} are ${MOMENTS_TEXT}.`);
   if (!isObject(columns)) throw new SeriesLineError(`${metric} has "columns".`);
   return {
     series: {
@@ -83,7 +85,7 @@ const textsOf = (labels: unknown): Record<string, string> =>
     : {};
 
 function exemplarOf({ at, value, trace, span }: Unknown): Omit<Exemplar, 'series'>[] {
-  if (typeof at !== 'number' || typeof value !== 'number') return [];
+  if (typeof at !== 'number' || !isMoment(at) || typeof value !== 'number') return [];
   return [
     { at, value, ...(typeof trace === 'string' && { trace }), ...(typeof span === 'string' && { span }) },
   ];

@@ -1,4 +1,5 @@
 import { fieldName } from '../records/fields.js';
+import { isMoment } from '../time/range.js';
 import { bucketColumn, COLUMN_OF, type Exemplar, PointsRead, type SeriesIdentity } from './series.js';
 
 /** What a family of metrics says of itself in its comments. */
@@ -74,12 +75,13 @@ function sampleOf(line: string, arrival: number, perUnit: number): Sample | unde
   if (!parsed) return undefined;
   const [value, time, more] = main.slice(parsed.end).trim().split(/\s+/);
   if (!value || !NUMBER.test(value) || more !== undefined) return undefined;
-  if (time !== undefined && !NUMBER.test(time)) return undefined;
+  const at = time === undefined ? arrival : timeOf(time, perUnit);
+  if (at === undefined) return undefined;
   const sample: Sample = {
     name: head[1]!,
     labels: parsed.labels,
     value: readNumber(value),
-    at: time === undefined ? arrival : Math.round(Number(time) * perUnit),
+    at,
   };
   const exemplar = cut < 0 ? undefined : exemplarOf(line.slice(cut + 1).trim(), sample.at);
   return exemplar ? { ...sample, exemplar } : sample;
@@ -92,8 +94,14 @@ function exemplarOf(text: string, at: number): Sample['exemplar'] {
   return {
     labels: parsed.labels,
     value: readNumber(value),
-    at: time !== undefined && NUMBER.test(time) ? Math.round(Number(time) * 1e6) : at,
+    at: (time === undefined ? undefined : timeOf(time, 1e6)) ?? at,
   };
+}
+
+/** A moment in microseconds; undefined for what is none, or out of range. */
+function timeOf(text: string, perUnit: number): number | undefined {
+  const micros = NUMBER.test(text) ? Math.round(Number(text) * perUnit) : NaN;
+  return isMoment(micros) ? micros : undefined;
 }
 
 function readNumber(text: string): number {

@@ -12,9 +12,16 @@ import type { BuiltSegment } from '../segments/builder.js';
 import type { Context } from '../segments/segment.js';
 import { SegmentView } from '../segments/view.js';
 
+/** The bytes as drivers and codecs hand over small ones: in the midst of the pool that all small Buffers share. */
+export const pooled = (bytes: Uint8Array): Buffer => {
+  const own = Buffer.allocUnsafe(bytes.length);
+  own.set(bytes);
+  return own;
+};
+
 export const testCodec: Codec = {
   compress: (bytes) => deflateRawSync(bytes),
-  decompress: (bytes) => new Uint8Array(inflateRawSync(bytes)),
+  decompress: (bytes) => pooled(inflateRawSync(bytes)),
   crc32: (bytes) => crc32(bytes),
   isUtf8: (bytes) => isUtf8(bytes),
 };
@@ -97,7 +104,7 @@ export class MemoryStore {
         layout: (id) => this.layouts[id]!,
         context: (id) => this.contexts[id]!,
       },
-      (column) => Promise.resolve(segment.columns.get(column)!),
+      (column) => Promise.resolve(pooled(segment.columns.get(column)!)),
       testCodec,
       cache,
     );
