@@ -43,10 +43,14 @@ import { HealthService } from './health/health.service.js';
 import { ObjectivesService } from './health/objectives.service.js';
 import { LogIntakeController } from './intake/log-intake.controller.js';
 import { LogIntakeService } from './intake/log-intake.service.js';
+import { SourceNotes } from './intake/source-notes.service.js';
 import { MaintenanceService } from './maintenance/maintenance.service.js';
 import { RetentionService } from './maintenance/retention.service.js';
 import { NoiseController } from './noise/noise.controller.js';
 import { NoiseService } from './noise/noise.service.js';
+import { EventLoop } from './platform/event-loop.service.js';
+import { Lifecycle } from './platform/lifecycle.service.js';
+import { Threads } from './platform/threads.service.js';
 import { DecodePool } from './otlp/decode-pool.js';
 import { OtlpController } from './otlp/otlp.controller.js';
 import { OtlpService } from './otlp/otlp.service.js';
@@ -132,6 +136,10 @@ export class AppModule {
         { provide: APP_GUARD, useClass: AccessGuard },
         RecordStore,
         LogIntakeService,
+        Lifecycle,
+        Threads,
+        EventLoop,
+        SourceNotes,
         BackgroundPool,
         RulesService,
         RulesTransfer,

@@ -9,8 +9,12 @@ import helmet from 'helmet';
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import type { Server } from 'node:http';
+import { ownAddress } from './access/own-address.js';
 import { AppModule } from './app.module.js';
 import type { Config } from './config/config.js';
+import { Lifecycle } from './platform/lifecycle.service.js';
+import { refuseTooDeep } from './problems/depth.js';
 import { LARGEST_BODY } from './problems/problem.filter.js';
 
 /** Lines are streamed. */
@@ -23,7 +27,13 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
   const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), {
     bodyParser: false,
     logger: ['error', 'warn'],
+    // Whoever starts it tells what went wrong.
+    abortOnError: false,
+    // What is still open once all that was asked is answered is not waited for.
+    forceCloseConnections: true,
   });
+  app.use(app.get(Lifecycle).count);
+  app.use(ownAddress(config));
   app.use(
     helmet({
       contentSecurityPolicy: {
@@ -47,7 +57,8 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
     }),
   );
   app.use(compression());
-  const json = express.json({ limit: '1mb' });
+  app.use(dropSilent);
+  const json = express.json({ limit: '1mb', verify: (_, __, bytes) => refuseTooDeep(bytes) });
   const raw = express.raw({ limit: LARGEST_BODY, type: () => true });
   app.use((request: Request, response: Response, next: NextFunction) => {
     if (request.path === STREAMED) next();
@@ -55,11 +66,9 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
     else json(request, response, next);
   });
   app.useGlobalPipes(new ValidationPipe({ transform: true, whitelist: true, forbidNonWhitelisted: true }));
-  app.enableShutdownHooks();
   describe(app);
   serveWeb(app);
-  // Large files take their time.
-  app.getHttpServer().requestTimeout = 0;
+  takesItsTime(app.getHttpServer() as Server);
   return app;
 }
 
@@ -70,6 +79,35 @@ function describe(app: NestExpressApplication): void {
     .setVersion('1')
     .build();
   SwaggerModule.setup('api/docs', app, () => SwaggerModule.createDocument(app, description));
+}
+
+/** Large files take their time: a server that does not end a request for its length alone. */
+export function takesItsTime(server: Server): void {
+  server.requestTimeout = 0;
+  server.headersTimeout = 30_000;
+}
+
+/** Milliseconds for which the rest of a body is waited for. */
+const SILENT_MS = 30_000;
+
+/** Turns away who begins a request and does not go on with it. Streams of lines look after themselves. */
+function dropSilent(request: Request, response: Response, next: NextFunction): void {
+  next();
+  if (request.path === STREAMED || request.complete) return;
+  const { socket } = request;
+  const silent = (): void => {
+    // What has come and is not read yet is our own delay.
+    if (request.complete || request.readableLength > 0) return;
+    if (!response.headersSent) response.writeHead(408, { connection: 'close' }).end();
+    request.destroy();
+  };
+  socket.setTimeout(SILENT_MS, silent);
+  const heard = (): void => {
+    socket.setTimeout(0);
+    socket.off('timeout', silent);
+  };
+  request.once('end', heard);
+  request.once('close', heard);
 }
 
 /** The built interface; every path that is no file and no API is one of its views. */

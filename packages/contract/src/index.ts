@@ -754,3 +754,27 @@ export * from './plots.js';
 export * from './cases.js';
 export * from './contrast.js';
 export * from './questions.js';
+
+/** How the server fares. */
+export interface ServerState {
+  live: true;
+  ready: true;
+  /** Lines held, of all data sets. */
+  records: number;
+  /** True where everybody on the network who reaches it may read and change everything. */
+  open: boolean;
+  /** Milliseconds for which the main thread answered nobody, in the last one to two minutes. */
+  eventLoop: { longest: number; p99: number };
+  threads: ThreadsState[];
+}
+
+/** Threads that do one kind of work. */
+export interface ThreadsState {
+  name: string;
+  threads: number;
+  running: number;
+  waiting: number;
+  /** Threads that were stuck and have been replaced, and when the last of them was. */
+  replaced: number;
+  lastReplaced?: string;
+}

@@ -12,6 +12,7 @@ export { type SentencePart, sentenceOf, type SlotPlace } from './grouping/slots.
 export { type CarriedRecord, carriedLine, carriedRecord } from './intake/carried.js';
 export { type CsvColumns, guessColumns } from './intake/csv.js';
 export { binaryKind, detectFormat } from './intake/detect.js';
+export { framed, messagesIn } from './intake/framed.js';
 export { BlockCutter } from './intake/blocks.js';
 export {
   type BatchResult,

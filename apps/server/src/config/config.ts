@@ -1,3 +1,4 @@
+import { isLoopback } from '../access/own-address.js';
 import { availableParallelism, totalmem } from 'node:os';
 import { resolve } from 'node:path';
 
@@ -13,7 +14,17 @@ export const SETTINGS: readonly Setting[] = [
   {
     name: 'FLAIL_HOST',
     fallback: '127.0.0.1',
-    meaning: 'address to listen on; there is no sign-in yet, so keep it local',
+    meaning: 'address to listen on; others than those of this machine alone need FLAIL_OPEN',
+  },
+  {
+    name: 'FLAIL_PUBLIC_URL',
+    fallback: '',
+    meaning: 'address under which people reach it, where that is another, such as that of a proxy',
+  },
+  {
+    name: 'FLAIL_OPEN',
+    fallback: '',
+    meaning: '"yes" where everybody who reaches it may read and change everything: there is no sign-in yet',
   },
   { name: 'FLAIL_DATA', fallback: './data/live', meaning: 'folder that holds the store' },
   {
@@ -63,6 +74,10 @@ export const SETTINGS: readonly Setting[] = [
 export interface Config {
   port: number;
   host: string;
+  /** An address, or empty for none. */
+  publicUrl: string;
+  /** True where it is reached from other machines, without sign-in. */
+  open: boolean;
   data: string;
   /** 0 for none. */
   otlpPort: number;
@@ -94,9 +109,19 @@ export function configOf(environment: Record<string, string | undefined>): Confi
     }
     return value;
   };
+  const host = text('FLAIL_HOST');
+  const open = !isLoopback(host);
+  if (!/^(?:|yes|no)$/.test(text('FLAIL_OPEN')))
+    throw new Error(`FLAIL_OPEN is "yes" or left out, not "${text('FLAIL_OPEN')}".`);
+  if (open && text('FLAIL_OPEN') !== 'yes')
+    throw new Error(
+      `FLAIL_HOST is ${host}, which other machines reach, and there is no sign-in: everybody there could read and change everything. Set FLAIL_OPEN=yes if that is meant.`,
+    );
   return {
     port: whole('FLAIL_PORT', 0, 65_535),
-    host: text('FLAIL_HOST'),
+    host,
+    publicUrl: addressOf('FLAIL_PUBLIC_URL', text('FLAIL_PUBLIC_URL')),
+    open,
     data: resolve(text('FLAIL_DATA')),
     otlpPort: whole('FLAIL_OTLP_PORT', 0, 65_535),
     syslogPort: whole('FLAIL_SYSLOG_PORT', 0, 65_535),

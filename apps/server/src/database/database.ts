@@ -1,7 +1,8 @@
-import { mkdirSync } from 'node:fs';
+import { closeSync, existsSync, fstatSync, mkdirSync, openSync, readSync } from 'node:fs';
 import { Sequelize } from 'sequelize-typescript';
 import { SequelizeStorage, Umzug } from 'umzug';
 import { databaseFile } from './database-file.js';
+import { DatabaseProblem } from './start-problem.js';
 import { migration as store } from './migrations/001-store.js';
 import { migration as rules } from './migrations/002-rules.js';
 import { migration as chunks } from './migrations/003-chunks.js';
@@ -17,6 +18,7 @@ import { MODELS } from './models.js';
 /** Opens the database of a data folder, made and brought up to date where needed. */
 export async function openDatabase(data: string): Promise<Sequelize> {
   mkdirSync(data, { recursive: true });
+  refuseCutOff(databaseFile(data));
   const database = new Sequelize({
     dialect: 'sqlite',
     storage: databaseFile(data),
@@ -45,4 +47,29 @@ export async function openDatabase(data: string): Promise<Sequelize> {
     logger: undefined,
   }).up();
   return database;
+}
+
+/** Where SQLite's header tells the size of a page, and how many there are. */
+const HEADER = { length: 100, pageSize: 16, changes: 24, pages: 28, changesOfPages: 92 };
+
+/** Refuses a database file that is shorter than it says of itself: what is missing would be found one by one, by whoever asks. */
+function refuseCutOff(file: string): void {
+  if (!existsSync(file)) return;
+  const handle = openSync(file, 'r');
+  try {
+    const header = Buffer.alloc(HEADER.length);
+    if (readSync(handle, header, 0, HEADER.length, 0) < HEADER.length) return;
+    if (header.toString('latin1', 0, 15) !== 'SQLite format 3') return;
+    // The number of pages counts only where it was written last with the file.
+    if (header.readUInt32BE(HEADER.changes) !== header.readUInt32BE(HEADER.changesOfPages)) return;
+    const stored = header.readUInt16BE(HEADER.pageSize);
+    const wanted = (stored === 1 ? 65_536 : stored) * header.readUInt32BE(HEADER.pages);
+    const { size } = fstatSync(handle);
+    if (size < wanted)
+      throw new DatabaseProblem(
+        `The database ${file} is cut off: it has ${size} of its ${wanted} bytes. Put a backup in its place, or move it away to start anew.`,
+      );
+  } finally {
+    closeSync(handle);
+  }
 }

@@ -4,6 +4,11 @@ import type { Readable } from 'node:stream';
 import { constants, createGunzip } from 'node:zlib';
 import { Problem } from '../problems/problem.js';
 
+/** The bytes of a body as they are. */
+export async function* bytesAsTheyCome(body: Readable): AsyncGenerator<Uint8Array> {
+  for await (const chunk of body) yield chunk as Buffer;
+}
+
 /** The bytes of a body, unpacked where they are gzip (by its first two bytes, whatever the header says). */
 export async function* plainChunks(body: Readable): AsyncGenerator<Uint8Array> {
   const iterator = body[Symbol.asyncIterator]() as AsyncIterator<Buffer>;

@@ -9,7 +9,7 @@ import {
   type Sender,
 } from '@flail/core';
 import type { Dataset, RecordStore } from '../store/record-store.js';
-import { IngestClient } from './ingest-client.js';
+import { type Failed, IngestClient } from './ingest-client.js';
 import { Unifier } from './unifier.js';
 
 /** What is needed to open a batch. */
@@ -26,6 +26,8 @@ export interface BatchPlan {
   columns?: CsvColumns;
   /** Given where the lines are carried records of these senders. */
   senders?: readonly Sender[];
+  /** True where what is handed over are whole messages, each behind its length. */
+  framed?: boolean;
 }
 
 /** Bytes by which a stream's format is told. */
@@ -50,7 +52,7 @@ export class IngestPool {
     workers: number,
     private readonly records: RecordStore,
     store: (dataset: string, sealed: Sealed) => Promise<void>,
-    failed: (error: Error) => void,
+    failed: Failed,
   ) {
     this.clients = Array.from(
       { length: workers },
@@ -119,10 +121,11 @@ export class OpenBatch {
   }
 
   /**
-   * Hands over JSON lines of one sender among several; a batch is either made of such parts or of one stream. One
-   * worker reads them all, so that what comes together is stored together.
+   * Hands over records that end where these bytes do, such as JSON lines of one sender among several; a batch is
+   * either made of such parts or of one stream. One worker reads them all, so that what comes together is stored
+   * together.
    */
-  async pushPart(bytes: Uint8Array, sender: Sender): Promise<void> {
+  async pushWhole(bytes: Uint8Array, sender?: Sender): Promise<void> {
     this.held = undefined;
     this.cutter ??= new BlockCutter();
     this.partsClient ??= this.leastBusy();
@@ -197,14 +200,15 @@ export class OpenBatch {
   private openAt(client: IngestClient): void {
     if (this.opened.has(client)) return;
     this.opened.set(client, 0);
-    const { id, dataset, context, service, format, progress, columns, senders } = this.plan;
+    const { id, dataset, context, service, format, progress, columns, senders, framed } = this.plan;
     client.open(dataset.key, {
       id,
       context,
       service,
-      format: this.cutter && !senders ? 'json' : format,
+      format: this.cutter && !senders && !framed ? 'json' : format,
       ...(columns && { columns }),
       ...(senders && { senders }),
+      ...(framed && { framed }),
       arrival: Date.now() * 1000,
       skip: progress.get(0) ?? 0,
     });

@@ -23,10 +23,7 @@ function seal(dataset: string, ingest: Ingest): void {
   const sealed = ingest.seal();
   if (!sealed) return;
   unstored++;
-  send(
-    { kind: 'sealed', dataset, sealed },
-    [...sealed.columns.values()].flatMap(memoryOf),
-  );
+  send({ kind: 'sealed', dataset, sealed }, [...sealed.columns.values()].flatMap(memoryOf));
 }
 
 function sealFull(): void {

@@ -1,15 +1,29 @@
 import type { IntakeAnswer, IntakeProblem } from '@flail/contract';
-import type { BatchResult, CsvColumns, FormatName, Sealed, Sender } from '@flail/core';
+import {
+  type BatchResult,
+  type CsvColumns,
+  type FormatName,
+  framed,
+  type Sealed,
+  type Sender,
+} from '@flail/core';
 import { type BeforeApplicationShutdown, Inject, Injectable, Logger } from '@nestjs/common';
 import { EventEmitter2 } from '@nestjs/event-emitter';
 import type { Readable } from 'node:stream';
 import { CONFIG, type Config } from '../config/config.js';
 import { IntakeBatchModel, SourceModel } from '../database/models.js';
+import { Lifecycle } from '../platform/lifecycle.service.js';
+import { Threads } from '../platform/threads.service.js';
+import type { PoolReport } from '../platform/worker-pool.js';
 import { badRequest, Problem } from '../problems/problem.js';
+import { storeProblem } from '../problems/store-problem.js';
 import { type Dataset, RecordStore, type SegmentInfo } from '../store/record-store.js';
+import { BundledWrites } from '../store/write-queue.js';
 import { windowBody } from '../query/moments.js';
-import { plainChunks, streamProblem } from './body-stream.js';
-import { IngestPool } from './ingest-pool.js';
+import { bytesAsTheyCome, plainChunks, streamProblem } from './body-stream.js';
+import type { IngestFailure } from './ingest-client.js';
+import { IngestPool, type OpenBatch } from './ingest-pool.js';
+import { SourceNotes } from './source-notes.service.js';
 
 /** One request to take in lines. */
 export interface LogBatch {
@@ -24,7 +38,14 @@ export interface LogBatch {
   senders?: readonly Record<string, string>[];
   /** Columns of the source, where they come with it. */
   columns?: CsvColumns;
+  /** True where the bytes are lines whatever they look like: they are neither unpacked nor turned away. */
+  verbatim?: boolean;
 }
+
+/** Whole messages of one source, each of which becomes a record, whatever bytes are in it. */
+export type MessageBatch = Pick<LogBatch, 'dataset' | 'source' | 'attributes' | 'format'> & {
+  messages: readonly Uint8Array[];
+};
 
 /** JSON lines of one sender among several. */
 export interface SenderPart {
@@ -41,9 +62,28 @@ export type PartsBatch = Pick<LogBatch, 'dataset' | 'key'> & { parts: readonly S
 /** Requests that may be under way at once, in all and of one source; more are told to come back. */
 const MAX_BATCHES = 64;
 const MAX_OF_SOURCE = 32;
+/** Writes that may wait for the disk before senders are told to come back. */
+const MAX_WRITES = 300;
+/** A sender that says nothing for so many milliseconds has gone. */
+const SILENT_MS = 60_000;
+/** Where there is no room, one that has said nothing for so long gives way to others. */
+const GIVES_WAY_MS = 5000;
 
 /** Told of with the data set and the segment in which they are. */
 export const RECORDS_STORED = 'records.stored';
+
+/** Why the reading of a stream is given up. */
+const ENDING = 'ending';
+const SILENT = 'silent';
+
+interface AnswerRow {
+  datasetId: number;
+  key: string;
+  stored: number;
+  chunks: null;
+  answer: IntakeAnswer;
+  at: Date;
+}
 
 type Keyed = Pick<LogBatch, 'dataset' | 'key'> & { body?: Readable };
 /** Stores a batch of which so much of each chunk is stored already. */
@@ -57,6 +97,10 @@ interface Active {
   progress: Map<number, number>;
   stored: number;
   wanted: number;
+  /** When its sender was heard of last, where it is still sending; milliseconds since 1970. */
+  heard?: number;
+  /** Ends the reading of what its sender still has to send. */
+  giveUp: AbortController;
   resolve: () => void;
   reject: (error: Error) => void;
   done: Promise<void>;
@@ -70,21 +114,54 @@ export class LogIntakeService implements BeforeApplicationShutdown {
   private readonly active = new Map<number, Active>();
   private readonly underWay = new Map<string, Promise<IntakeAnswer>>();
   private nextBatch = 1;
+  /** How often the workers had to begin anew, and when the last time. */
+  private replaced = 0;
+  private lastReplaced: Date | undefined;
+  /** What was answered to batches with a key. */
+  private readonly answers: BundledWrites<AnswerRow>;
 
   constructor(
     @Inject(CONFIG) private readonly config: Config,
     private readonly store: RecordStore,
+    private readonly notes: SourceNotes,
     private readonly events: EventEmitter2,
-  ) {}
+    private readonly lifecycle: Lifecycle,
+    threads: Threads,
+  ) {
+    threads.add(() => this.report());
+    this.answers = new BundledWrites(store.writes, (rows) => this.keepAnswers(rows));
+    // What was taken of a stream is stored; what is still to come is not waited for.
+    lifecycle.ending.addEventListener('abort', () => {
+      for (const { giveUp, heard } of this.active.values()) if (heard !== undefined) giveUp.abort(ENDING);
+    });
+  }
 
   async beforeApplicationShutdown(): Promise<void> {
+    await this.lifecycle.end();
     await this.pool?.end();
     await this.store.writes.drained();
+  }
+
+  private report(): PoolReport {
+    const { replaced, lastReplaced } = this;
+    return {
+      name: 'taking in lines',
+      threads: this.config.ingestLanes,
+      running: this.active.size,
+      waiting: 0,
+      replaced,
+      ...(lastReplaced && { lastReplaced }),
+    };
   }
 
   /** Stores a batch; a batch with a key that was stored before is not stored again. */
   async take(batch: LogBatch): Promise<IntakeAnswer> {
     return this.once(batch, (progress) => this.run(batch, progress));
+  }
+
+  /** Stores whole messages. */
+  async takeMessages({ messages, ...batch }: MessageBatch): Promise<IntakeAnswer> {
+    return this.runWhole({ ...batch, bytes: framed(messages) });
   }
 
   /** Stores what several senders sent in one request. */
@@ -118,10 +195,51 @@ export class LogIntakeService implements BeforeApplicationShutdown {
       return { ...(known.answer as IntakeAnswer), repeated: true };
     }
     const answer = await run(new Map(known?.chunks ?? []));
-    await this.store.writes.run(() =>
-      IntakeBatchModel.upsert({ ...where, stored: answer.accepted, chunks: null, answer, at: new Date() }),
-    );
+    await this.answers.add({ ...where, stored: answer.accepted, chunks: null, answer, at: new Date() });
     return answer;
+  }
+
+  private async keepAnswers(rows: readonly AnswerRow[]): Promise<void[]> {
+    await IntakeBatchModel.bulkCreate(
+      rows.map((row) => ({ ...row })),
+      { updateOnDuplicate: ['stored', 'chunks', 'answer', 'at'] },
+    );
+    return rows.map(() => undefined);
+  }
+
+  private async runWhole({
+    dataset,
+    source,
+    attributes,
+    format,
+    bytes,
+  }: Omit<MessageBatch, 'messages'> & { bytes: Uint8Array }): Promise<IntakeAnswer> {
+    const id = this.nextBatch++;
+    const active = this.begin(id, { dataset, source }, new Map());
+    const size = bytes.length;
+    try {
+      const context = (await this.store.contextOf(dataset, source, attributes)).id;
+      const service = attributes.service ?? source;
+      const open = await this.workers().open({
+        id,
+        dataset,
+        context,
+        source,
+        service,
+        format,
+        framed: true,
+        progress: new Map(),
+      });
+      await open.pushWhole(bytes);
+      const result = await this.closed(open, active);
+      active.wanted = result.accepted;
+      this.settle(active);
+      await active.done;
+      await this.notes.batch(dataset, source, result, size);
+      return answerOf(result, undefined);
+    } finally {
+      this.active.delete(id);
+    }
   }
 
   private async runParts(
@@ -147,11 +265,11 @@ export class LogIntakeService implements BeforeApplicationShutdown {
       });
       const sizes = parts.map(({ bytes }) => bytes.length);
       for (const [at, { bytes, source, attributes }] of parts.entries())
-        await open.pushPart(bytes, {
+        await open.pushWhole(bytes, {
           context: contexts[at]!.id,
           service: attributes.service ?? source,
         });
-      const result = await open.close();
+      const result = await this.closed(open, active);
       active.wanted = result.accepted;
       this.settle(active);
       await active.done;
@@ -160,8 +278,11 @@ export class LogIntakeService implements BeforeApplicationShutdown {
         const own = bySource.get(source) ?? { accepted: 0, bytes: 0 };
         bySource.set(source, { accepted: own.accepted + lines, bytes: own.bytes + sizes[at]! });
       }
-      for (const [source, { accepted, bytes }] of bySource)
-        await this.noteSource(dataset, source, { ...result, accepted, malformed: 0, problems: [] }, bytes);
+      await Promise.all(
+        [...bySource].map(([source, { accepted, bytes }]) =>
+          this.notes.batch(dataset, source, { ...result, accepted, malformed: 0, problems: [] }, bytes),
+        ),
+      );
       return answerOf(result, undefined);
     } finally {
       this.active.delete(id);
@@ -198,19 +319,41 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     );
   }
 
-  /** However much one source sends at once, there is room for others. */
+  /** However much one source sends at once, there is room for others; who says nothing gives way. */
   private refuseWhenBusy(source: string): void {
+    if (this.lifecycle.ending.aborted)
+      throw new Problem(
+        503,
+        ENDING,
+        'Closing down',
+        'The server is closing down; send this again in a moment.',
+        {
+          retryAfter: 5,
+        },
+      );
     let own = 0;
-    for (const active of this.active.values()) if (active.source === source) own++;
-    if (this.active.size >= MAX_BATCHES || own >= MAX_OF_SOURCE) {
+    let quietest: Active | undefined;
+    for (const active of this.active.values()) {
+      if (active.source === source) own++;
+      const { heard } = active;
+      if (heard !== undefined && heard < (quietest?.heard ?? Date.now() - GIVES_WAY_MS)) quietest = active;
+    }
+    const full = this.active.size >= MAX_BATCHES || own >= MAX_OF_SOURCE;
+    if (full && quietest) {
+      delete quietest.heard;
+      quietest.giveUp.abort(SILENT);
+      return;
+    }
+    const behind = this.store.writes.length > MAX_WRITES;
+    if (full || behind) {
       throw new Problem(
         429,
         'busy',
         'Too much at once',
-        'Too many batches are under way; send this one again in a moment.',
-        {
-          retryAfter: 1,
-        },
+        behind
+          ? 'More has come than the disk keeps up with; send this again in a moment.'
+          : 'Too many batches are under way; send this one again in a moment.',
+        { retryAfter: 1 },
       );
     }
   }
@@ -239,7 +382,7 @@ export class LogIntakeService implements BeforeApplicationShutdown {
       });
       let refused: Error | undefined;
       try {
-        for await (const chunk of plainChunks(batch.body)) {
+        for await (const chunk of this.heardFrom(active, batch)) {
           bytes += chunk.length;
           await open.push(chunk);
         }
@@ -248,11 +391,16 @@ export class LogIntakeService implements BeforeApplicationShutdown {
         if (error instanceof Problem) refused = error;
         else problem = streamProblem(error);
       }
-      const result = await open.close();
+      const result = await this.closed(open, active);
       active.wanted = result.accepted;
       this.settle(active);
       await active.done;
       if (refused) throw refused;
+      const givenUp: unknown = active.giveUp.signal.reason;
+      if (givenUp !== undefined) {
+        await this.notes.batch(dataset, source, result, bytes);
+        throw givenUpProblem(givenUp, result.accepted);
+      }
       if (bytes === 0 && !problem)
         problem = {
           code: 'empty',
@@ -261,10 +409,35 @@ export class LogIntakeService implements BeforeApplicationShutdown {
           firstLine: 0,
         };
       else if (problem && result.accepted === 0) throw badRequest(problem.code, problem.message);
-      await this.noteSource(dataset, source, result, bytes);
+      await this.notes.batch(dataset, source, result, bytes);
       return answerOf(result, problem);
     } finally {
       this.active.delete(id);
+    }
+  }
+
+  /** The bytes of a batch as they come, until there are no more, or they are no longer waited for. */
+  private async *heardFrom(active: Active, { body, verbatim }: LogBatch): AsyncGenerator<Uint8Array> {
+    const chunks = (verbatim ? bytesAsTheyCome : plainChunks)(body);
+    const { signal } = active.giveUp;
+    const givenUp = new Promise<'given up'>((resolve) =>
+      signal.addEventListener('abort', () => resolve('given up'), { once: true }),
+    );
+    for (;;) {
+      if (signal.aborted) return;
+      active.heard = Date.now();
+      const silent = setTimeout(() => active.giveUp.abort(SILENT), SILENT_MS);
+      const next = chunks.next();
+      const came = await Promise.race([next, givenUp]).finally(() => {
+        clearTimeout(silent);
+        delete active.heard;
+      });
+      if (came === 'given up') {
+        next.catch(() => undefined);
+        return;
+      }
+      if (came.done) return;
+      yield came.value;
     }
   }
 
@@ -288,12 +461,23 @@ export class LogIntakeService implements BeforeApplicationShutdown {
       progress,
       stored: [...progress.values()].reduce((sum, count) => sum + count, 0),
       wanted: Infinity,
+      giveUp: new AbortController(),
       resolve,
       reject,
       done,
     };
     this.active.set(id, active);
     return active;
+  }
+
+  /** Ends a batch; where its worker failed meanwhile, throws what its sender is told. */
+  private async closed(open: OpenBatch, active: Active): Promise<BatchResult> {
+    try {
+      return await open.close();
+    } catch (error) {
+      await active.done;
+      throw error;
+    }
   }
 
   private settle(active: Active): void {
@@ -305,7 +489,7 @@ export class LogIntakeService implements BeforeApplicationShutdown {
       this.config.ingestLanes,
       this.store,
       (key, sealed) => this.storeSealed(key, sealed),
-      (error) => this.fail(error),
+      (error, failure) => this.fail(error, failure),
     );
     return this.pool;
   }
@@ -328,18 +512,17 @@ export class LogIntakeService implements BeforeApplicationShutdown {
       stored = await this.store.append(dataset, {
         ...sealed,
         also: async (transaction) => {
-          for (const { active, chunks } of batches) {
-            if (active.key === undefined) continue;
+          const rows = batches.flatMap(({ active, chunks }) => {
+            if (active.key === undefined) return [];
             const progress = advanced(active, chunks);
-            const row = {
-              datasetId: dataset.id,
-              key: active.key,
-              chunks: [...progress],
-              stored: sum(progress),
-              at: new Date(),
-            };
-            await IntakeBatchModel.upsert({ ...row, answer: null }, { transaction });
-          }
+            const row = { datasetId: dataset.id, key: active.key, stored: sum(progress), at: new Date() };
+            return [{ ...row, chunks: [...progress], answer: null }];
+          });
+          if (rows.length > 0)
+            await IntakeBatchModel.bulkCreate(rows, {
+              updateOnDuplicate: ['stored', 'chunks', 'answer', 'at'],
+              transaction,
+            });
         },
       });
     } catch (error) {
@@ -354,63 +537,35 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     this.events.emit(RECORDS_STORED, dataset, stored);
   }
 
-  /** Something could not be stored or read: what was not acknowledged is given up, and the workers begin anew from what is stored. */
-  private fail(error: Error): void {
-    this.logger.error(error.stack ?? error.message);
+  /**
+   * Something could not be stored or read: what was not acknowledged is given up, and the workers begin anew from
+   * what is stored. A batch whose lines a worker could not get over is not to be sent again.
+   */
+  private fail(error: Error, { culprit }: IngestFailure = {}): void {
+    const { message, stack } = error;
+    this.logger.error(stack ?? message);
     const { pool } = this;
     this.pool = undefined;
+    this.replaced++;
+    this.lastReplaced = new Date();
     void pool?.end();
-    const problem = new Problem(
-      503,
-      'not-stored',
-      'Not stored',
-      `The lines could not be stored (${error.message}). Nothing of them is acknowledged; send them again.`,
-      {
-        retryAfter: 5,
-      },
+    const again =
+      storeProblem(error) ??
+      new Problem(
+        503,
+        'not-stored',
+        'Not stored',
+        `The lines could not be stored (${message}). Nothing of them is acknowledged; send them again.`,
+        { retryAfter: 5 },
+      );
+    const never = new Problem(
+      422,
+      'not-readable',
+      'Not readable',
+      `The lines could not be read (${message}). Nothing of them is acknowledged; sent again, they would fail again.`,
     );
-    for (const active of this.active.values()) active.reject(problem);
+    for (const [id, active] of this.active) active.reject(id === culprit ? never : again);
   }
-
-  private async noteSource(
-    dataset: Dataset,
-    name: string,
-    result: BatchResult,
-    bytes: number,
-  ): Promise<void> {
-    await this.store.writes.run(async () => {
-      const [row] = await SourceModel.findOrCreate({
-        where: { datasetId: dataset.id, name },
-        defaults: { format: result.format, records: 0, malformed: 0, bytes: 0, lastSeen: new Date() },
-      });
-      const { span } = result;
-      await row.update({
-        format: result.accepted > 0 ? result.format : row.format,
-        records: row.records + result.accepted,
-        malformed: row.malformed + result.malformed,
-        bytes: row.bytes + bytes,
-        lastSeen: new Date(),
-        problems: together(row.problems ?? [], result.problems),
-        ...(result.columns && { columns: result.columns }),
-        ...(span && {
-          fromMicros: Math.min(row.fromMicros ?? Infinity, span.from),
-          toMicros: Math.max(row.toMicros ?? -Infinity, span.to),
-          ahead: span.to / 1e6 - Date.now() / 1000,
-        }),
-      });
-    });
-  }
-}
-
-/** Problems of a source, those of one kind counted together. */
-function together(
-  known: NonNullable<SourceModel['problems']>,
-  more: BatchResult['problems'],
-): SourceModel['problems'] {
-  const all = new Map(known.map((problem) => [problem.code, problem]));
-  for (const { code, message, count, sample } of more)
-    all.set(code, { code, message, sample, count: count + (all.get(code)?.count ?? 0) });
-  return all.size === 0 ? null : [...all.values()];
 }
 
 const sum = (progress: ReadonlyMap<number, number>): number =>
@@ -426,4 +581,12 @@ function answerOf(result: BatchResult, problem: IntakeProblem | undefined): Inta
     ...(span && { window: windowBody({ from: span.from, to: span.to + 1 }) }),
     problems: [...(problem ? [problem] : []), ...result.problems],
   };
+}
+
+/** What to tell a sender whose stream was not read to its end. */
+function givenUpProblem(reason: unknown, accepted: number): Problem {
+  const stored = `${accepted.toLocaleString('en')} records of this batch are stored; sent again under the same Idempotency-Key, only the others are taken.`;
+  return reason === ENDING
+    ? new Problem(503, ENDING, 'Closing down', `The server is closing down. ${stored}`, { retryAfter: 5 })
+    : new Problem(408, 'silent', 'Nothing more came', `The sender said nothing for too long. ${stored}`);
 }

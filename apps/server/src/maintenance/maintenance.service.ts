@@ -41,7 +41,10 @@ export class MaintenanceService implements BeforeApplicationShutdown {
       this.timer = undefined;
       this.running = this.running
         .then(() => this.tidy(dataset))
-        .catch((error: unknown) => this.logger.error(error instanceof Error ? error.stack : String(error)));
+        .catch((error: unknown) => {
+          // What is given up as the server closes down is done the next time.
+          if (!this.ended) this.logger.error(error instanceof Error ? error.stack : String(error));
+        });
     }, PAUSE_MS);
   }
 

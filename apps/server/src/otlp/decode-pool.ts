@@ -1,7 +1,7 @@
-import { type BeforeApplicationShutdown, Inject, Injectable } from '@nestjs/common';
+import { Inject, Injectable } from '@nestjs/common';
 import { CONFIG, type Config } from '../config/config.js';
 import { Threads } from '../platform/threads.service.js';
-import { CLOSE_MS, type WorkerPool } from '../platform/worker-pool.js';
+import type { WorkerPool } from '../platform/worker-pool.js';
 import { badRequest } from '../problems/problem.js';
 import { workerFile } from '../store/worker-thread.js';
 import type { DecodeAnswer, Decoded, DecodeTask } from './decode-worker.js';
@@ -11,7 +11,7 @@ const LIMIT_MS = 60_000;
 
 /** The threads that read requests of other protocols, so that large ones do not stop the server. */
 @Injectable()
-export class DecodePool implements BeforeApplicationShutdown {
+export class DecodePool {
   private pool: WorkerPool<DecodeTask> | undefined;
 
   constructor(
@@ -32,9 +32,5 @@ export class DecodePool implements BeforeApplicationShutdown {
     const answer = await this.pool.run<DecodeAnswer>(task);
     if ('refused' in answer) throw badRequest(answer.refused, answer.message);
     return answer.decoded;
-  }
-
-  async beforeApplicationShutdown(): Promise<void> {
-    await this.pool?.close(CLOSE_MS);
   }
 }

@@ -1,14 +1,22 @@
-import { Injectable, Logger } from '@nestjs/common';
+import { type BeforeApplicationShutdown, Injectable, Logger } from '@nestjs/common';
+import { Lifecycle } from './lifecycle.service.js';
 import { type PoolPlan, type PoolReport, WorkerPool } from './worker-pool.js';
 
-/** Makes pools of threads, and knows how all of them fare. */
+/** Milliseconds in which threads end when the server closes down. */
+const CLOSE_MS = 1500;
+
+/** Makes pools of threads, knows how all of them fare, and ends them once nobody waits for an answer. */
 @Injectable()
-export class Threads {
+export class Threads implements BeforeApplicationShutdown {
   private readonly logger = new Logger('Threads');
+  private readonly pools: { close: (grace: number) => Promise<void> }[] = [];
   private readonly reports: (() => PoolReport)[] = [];
 
-  pool<Task>(plan: PoolPlan): WorkerPool<Task> {
+  constructor(private readonly lifecycle: Lifecycle) {}
+
+  pool<Task>(plan: PoolPlan<Task>): WorkerPool<Task> {
     const pool = new WorkerPool<Task>(plan, this.logger);
+    this.pools.push(pool);
     this.reports.push(() => pool.report());
     return pool;
   }
@@ -20,5 +28,10 @@ export class Threads {
 
   all(): PoolReport[] {
     return this.reports.map((report) => report());
+  }
+
+  async beforeApplicationShutdown(): Promise<void> {
+    await this.lifecycle.end();
+    await Promise.all(this.pools.map((pool) => pool.close(CLOSE_MS)));
   }
 }

@@ -2,9 +2,6 @@ import type { Logger } from '@nestjs/common';
 import { Piscina } from 'piscina';
 import type { Transferable } from 'node:worker_threads';
 
-/** Milliseconds in which threads end when the server closes down. */
-export const CLOSE_MS = 1500;
-
 /** Work that was given up because its thread did not come back with it. */
 export class StuckTaskError extends Error {
   readonly code = 'took-too-long';
@@ -28,7 +25,7 @@ export interface PoolReport {
   lastReplaced?: Date;
 }
 
-export interface PoolPlan {
+export interface PoolPlan<Task> {
   /** What its threads do, for people. */
   name: string;
   /** Built code of a thread; its default export takes a task. */
@@ -40,6 +37,11 @@ export interface PoolPlan {
   limit: number;
   /** Milliseconds after which a thread without work ends; never where left out. */
   idle?: number;
+  /**
+   * Given to a thread before it ends, to close its database: a thread that ends while its database still answers
+   * takes the process with it.
+   */
+  last?: Task;
 }
 
 interface Waiting {
@@ -60,7 +62,7 @@ export class WorkerPool<Task> {
   private closing = false;
 
   constructor(
-    private readonly plan: PoolPlan,
+    private readonly plan: PoolPlan<Task>,
     private readonly logger: Logger,
   ) {
     const { file, threads, data, idle } = plan;
@@ -99,15 +101,13 @@ export class WorkerPool<Task> {
     return { name, threads, running, waiting, replaced, ...(lastReplaced && { lastReplaced }) };
   }
 
-  /**
-   * Ends the threads: refuses what waits, lets what runs end within some milliseconds, then gives each thread a last
-   * task, such as closing its database: a thread that ends while its database still answers takes the process with it.
-   */
-  async close(grace: number, last?: Task): Promise<void> {
+  /** Ends the threads: refuses what waits, and lets what runs end within some milliseconds. */
+  async close(grace: number): Promise<void> {
     this.closing = true;
     for (const { refuse } of this.waiting.splice(0)) refuse(new Error('The server is closing down.'));
     const end = Date.now() + grace;
     const left = (): number => Math.max(50, end - Date.now());
+    const { last } = this.plan;
     try {
       if (last !== undefined) await this.limited(last, left(), []);
       await within(this.pool.close({ force: false }), left());

@@ -3,7 +3,9 @@ import type { ProblemBody } from '@flail/contract';
 import { BrokenBlockError, ExpressionError } from '@flail/core';
 import type { Request, Response } from 'express';
 import { NDJSON } from '../told/told-answer.js';
+import { StuckTaskError } from '../platform/worker-pool.js';
 import { badRequest, Problem } from './problem.js';
+import { storeProblem } from './store-problem.js';
 
 /** What senders may send at once, unpacked; lines are streamed and know no end. */
 export const LARGEST_BODY = '64mb';
@@ -50,7 +52,11 @@ export class ProblemFilter implements ExceptionFilter {
     }
     if (error instanceof BrokenBlockError)
       return new Problem(500, error.code, 'A part of the store is damaged', error.message);
+    if (error instanceof StuckTaskError)
+      return new Problem(503, error.code, 'It took too long', error.message);
     if (error instanceof HttpException) return this.httpProblem(error, request);
+    const ofStore = storeProblem(error);
+    if (ofStore) return ofStore;
     this.logger.error(error instanceof Error ? (error.stack ?? error.message) : String(error));
     return new Problem(
       500,

@@ -297,7 +297,10 @@ async function exported(task: ExportTask): Promise<Exported> {
   for (let row = from; row < to; row++)
     if (rows === true || (rows as Uint8Array)[row] === 1) chosen.push(row);
   const textOf = chosen.length === 0 ? undefined : await recordTexts(view, task.format, task.columns);
-  const parts = chosen.map((row) => encoder.encode(textOf!(row)));
+  const parts = chosen.map((row) => {
+    const written = textOf!(row);
+    return typeof written === 'string' ? encoder.encode(written) : written;
+  });
   const bytes = new Uint8Array(parts.reduce((sum, { length }) => sum + length, 0));
   const ends = new Uint32Array(parts.length);
   let at = 0;

@@ -1,15 +1,10 @@
 import { BrokenBlockError, type Window } from '@flail/core';
 import { addSteps, emptySteps, type Stepped } from '@flail/core/series';
 import type { Call } from '@flail/core/topology';
-import {
-  type BeforeApplicationShutdown,
-  Inject,
-  Injectable,
-  type OnApplicationBootstrap,
-} from '@nestjs/common';
+import { Inject, Injectable, type OnApplicationBootstrap } from '@nestjs/common';
 import { CONFIG, type Config } from '../config/config.js';
 import { Threads } from '../platform/threads.service.js';
-import { CLOSE_MS, type WorkerPool } from '../platform/worker-pool.js';
+import type { WorkerPool } from '../platform/worker-pool.js';
 import { Problem } from '../problems/problem.js';
 import { SegmentGoneError } from '../store/segment-gone.js';
 import { workerFile } from '../store/worker-thread.js';
@@ -43,7 +38,7 @@ const FIRST_SEGMENTS = 1;
  * are kept in one place only.
  */
 @Injectable()
-export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutdown {
+export class QueryPool implements OnApplicationBootstrap {
   private lanes: WorkerPool<LaneTask>[] | undefined;
 
   constructor(
@@ -166,10 +161,6 @@ export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutd
     this.open();
   }
 
-  async beforeApplicationShutdown(): Promise<void> {
-    await Promise.all((this.lanes ?? []).map((lane) => lane.close(CLOSE_MS, { task: 'close' })));
-  }
-
   private open(): WorkerPool<LaneTask>[] {
     this.lanes ??= Array.from({ length: this.config.queryLanes }, (_, lane) =>
       this.threads.pool<LaneTask>({
@@ -181,6 +172,7 @@ export class QueryPool implements OnApplicationBootstrap, BeforeApplicationShutd
           cacheBytes: Math.floor(this.config.cacheBytes / this.config.queryLanes),
         },
         limit: LIMIT_MS,
+        last: { task: 'close' },
       }),
     );
     return this.lanes;

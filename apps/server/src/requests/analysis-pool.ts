@@ -1,10 +1,10 @@
 import type { ContrastNews } from '@flail/contract';
 import { BrokenBlockError } from '@flail/core';
-import { type BeforeApplicationShutdown, Inject, Injectable } from '@nestjs/common';
+import { Inject, Injectable } from '@nestjs/common';
 import { MessageChannel } from 'node:worker_threads';
 import { CONFIG, type Config } from '../config/config.js';
 import { Threads } from '../platform/threads.service.js';
-import { CLOSE_MS, type WorkerPool } from '../platform/worker-pool.js';
+import type { WorkerPool } from '../platform/worker-pool.js';
 import type { BrokenSegment } from '../query/lane-tasks.js';
 import { SegmentGoneError } from '../store/segment-gone.js';
 import { workerFile } from '../store/worker-thread.js';
@@ -28,7 +28,7 @@ const LONG: readonly RequestsQuestion['kind'][] = ['onsets', 'moved with', 'cont
  * one for what is asked while somebody looks on, and one for what looks through all series.
  */
 @Injectable()
-export class AnalysisPool implements BeforeApplicationShutdown {
+export class AnalysisPool {
   private readonly pools = new Map<'quick' | 'long', WorkerPool<AnalysisTask>>();
 
   constructor(
@@ -64,10 +64,6 @@ export class AnalysisPool implements BeforeApplicationShutdown {
     }
   }
 
-  async beforeApplicationShutdown(): Promise<void> {
-    await Promise.all([...this.pools.values()].map((pool) => pool.close(CLOSE_MS, { task: 'close' })));
-  }
-
   private open(kind: 'quick' | 'long'): WorkerPool<AnalysisTask> {
     let pool = this.pools.get(kind);
     if (!pool) {
@@ -77,6 +73,7 @@ export class AnalysisPool implements BeforeApplicationShutdown {
         threads: 1,
         data: { data: this.config.data, cacheBytes: Math.floor(this.config.cacheBytes / 4) },
         limit: LIMIT_MS,
+        last: { task: 'close' },
       });
       this.pools.set(kind, pool);
     }

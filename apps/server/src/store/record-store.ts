@@ -36,7 +36,7 @@ import { insertRows } from '../database/insert-rows.js';
 import { blockId, SEGMENTS_PER_COLUMN } from './block-id.js';
 import { bufferOf } from './buffers.js';
 import { shownPart, shownUntil } from './replay.js';
-import { WriteQueue } from './write-queue.js';
+import { BundledWrites, WriteQueue } from './write-queue.js';
 
 /** What is kept in memory of a segment. */
 export interface SegmentInfo {
@@ -85,6 +85,13 @@ export interface SegmentWrite {
   also?: (transaction: Transaction) => Promise<void>;
 }
 
+interface WantedContext {
+  dataset: Dataset;
+  key: string;
+  source: string;
+  attributes: Record<string, string>;
+}
+
 /** Rows that belong to a data set, beside its segments. */
 const OF_DATASET: ModelCtor[] = [
   ContextModel,
@@ -119,6 +126,9 @@ export const DATABASE = Symbol('database');
 @Injectable()
 export class RecordStore implements OnModuleInit {
   readonly writes = new WriteQueue();
+  private readonly newContexts = new BundledWrites(this.writes, (wanted: readonly WantedContext[]) =>
+    this.addContexts(wanted),
+  );
   private readonly datasets = new Map<string, Dataset>();
   private readonly columnIds = new Map<string, number>();
   /** Those who read all segments of a data set, by its id; each resolves when it is done. */
@@ -260,15 +270,37 @@ export class RecordStore implements OnModuleInit {
   contextOf(dataset: Dataset, source: string, attributes: Record<string, string>): Promise<Context> {
     const key = JSON.stringify([source, Object.entries(attributes).sort(([a], [b]) => (a < b ? -1 : 1))]);
     const known = dataset.contexts.get(key);
-    if (known) return Promise.resolve(known);
-    return this.writes.run(async () => {
-      const again = dataset.contexts.get(key);
-      if (again) return again;
-      const context: Context = { id: dataset.contexts.size, source, attributes };
-      await ContextModel.create({ ...context, declared: attributes, datasetId: dataset.id });
-      dataset.contexts.set(key, context);
+    return known ? Promise.resolve(known) : this.newContexts.add({ dataset, key, source, attributes });
+  }
+
+  private async addContexts(wanted: readonly WantedContext[]): Promise<Context[]> {
+    const fresh = new Map<string, { dataset: Dataset; key: string; context: Context }>();
+    const added = new Map<Dataset, number>();
+    const found = wanted.map(({ dataset, key, source, attributes }): Context => {
+      const name = `${dataset.id}/${key}`;
+      const known = dataset.contexts.get(key) ?? fresh.get(name)?.context;
+      if (known) return known;
+      const more = added.get(dataset) ?? 0;
+      added.set(dataset, more + 1);
+      const context: Context = { id: dataset.contexts.size + more, source, attributes };
+      fresh.set(name, { dataset, key, context });
       return context;
     });
+    await this.database.transaction((transaction) =>
+      insertRows(
+        ContextModel,
+        [...fresh.values()].map(({ dataset, context: { id, source, attributes } }) => ({
+          id,
+          datasetId: dataset.id,
+          source,
+          declared: JSON.stringify(attributes),
+        })),
+        ['id', 'datasetId', 'source', 'declared'],
+        transaction,
+      ),
+    );
+    for (const { dataset, key, context } of fresh.values()) dataset.contexts.set(key, context);
+    return found;
   }
 
   /** Keeps the segments of a data set as they are, for one who reads them all; new ones may still come. */
@@ -308,20 +340,21 @@ export class RecordStore implements OnModuleInit {
     const firstColumn = this.columnIds.size;
     const id = await this.database.transaction(async (transaction) => {
       const columnIds = new Map(newColumns.map((name, index) => [name, firstColumn + index]));
-      for (const [name, columnId] of columnIds)
-        await ColumnNameModel.create({ id: columnId, name }, { transaction });
+      const columnRows = [...columnIds].map(([name, id]) => ({ id, name }));
+      await insertRows(ColumnNameModel, columnRows, ['id', 'name'], transaction);
       const own = { datasetId: dataset.id };
       if (write.shapes) {
-        await ShapeModel.bulkCreate(
-          write.shapes.map((shape) => ({ ...own, id: shape.id, body: shape })),
-          { transaction },
-        );
+        const rows = write.shapes.map((shape) => ({ ...own, id: shape.id, body: JSON.stringify(shape) }));
+        await insertRows(ShapeModel, rows, ['id', 'datasetId', 'body'], transaction);
       }
       if (write.layouts) {
-        await LayoutModel.bulkCreate(
-          write.layouts.map((layout) => ({ ...own, ...layout })),
-          { transaction },
-        );
+        const rows = write.layouts.map(({ id, literals, types }) => ({
+          ...own,
+          id,
+          literals: JSON.stringify(literals),
+          types,
+        }));
+        await insertRows(LayoutModel, rows, ['id', 'datasetId', 'literals', 'types'], transaction);
       }
       const segment = await SegmentModel.create(
         {

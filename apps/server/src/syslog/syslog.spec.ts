@@ -1,9 +1,12 @@
-import type { LogsSearchAnswer } from '@flail/contract';
+import type { LogsSearchAnswer, SourceSummary } from '@flail/contract';
+import { jest } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import { createSocket } from 'node:dgram';
 import { once } from 'node:events';
 import { existsSync } from 'node:fs';
 import { connect } from 'node:net';
+import { LogIntakeService } from '../intake/log-intake.service.js';
+import { Problem } from '../problems/problem.js';
 import { TestApp } from '../testing/test-app.js';
 import { SyslogService } from './syslog.service.js';
 
@@ -64,10 +67,77 @@ describe('syslog', () => {
     ]);
   });
 
-  it('cuts off who sends something else, and goes on for the others', async () => {
+  it('keeps what is no syslog as bytes, and goes on for the others', async () => {
+    const odd = [
+      Buffer.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a, 0, 0, 0, 13]),
+      Buffer.alloc(4),
+      Buffer.from([0x1f, 0x8b, 8, 0, 1, 2, 3]),
+      Buffer.from([0xff, 0xfe, 0xfd]),
+    ];
+    const socket = createSocket('udp4');
+    for (const message of odd)
+      await new Promise((resolve) => socket.send(message, port, '127.0.0.1', resolve));
+    await new Promise((resolve) =>
+      socket.send(`<14>${stamp()} nest-3 beak: over udp still`, port, '127.0.0.1', resolve),
+    );
+    socket.close();
     await overTcp('12345678901234567890');
     await overTcp(`<14>${stamp()} nest-3 beak: still here\n`);
-    expect(await found('"still here"', 1)).toHaveLength(1);
+    expect(await found('still and host = nest-3', 2)).toHaveLength(2);
+    const response = await fetch(`${app.url}/api/v1/export`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ what: 'lines', format: 'text', window, scope: 'source = syslog' }),
+    });
+    const lines = Buffer.from(await response.arrayBuffer());
+    for (const message of odd) expect(lines.includes(message)).toBe(true);
+    expect(lines.includes('12345678901234567890')).toBe(true);
+    const { body } = await app.get<SourceSummary[]>('/api/v1/sources');
+    const source = body.find(({ name }) => name === 'syslog')!;
+    expect(source.malformed).toBeGreaterThanOrEqual(odd.length);
+    expect(source.problems.map(({ message }) => message).join()).toContain('Not valid UTF-8');
+  });
+
+  it('says that a sender speaks TLS', async () => {
+    const stream = connect(port, '127.0.0.1');
+    stream.write(Buffer.from([0x16, 0x03, 0x01, 0x00, 0x05, 1, 2, 3, 4, 5]));
+    await once(stream, 'close');
+    for (let turn = 0; turn < 100; turn++) {
+      const { body } = await app.get<SourceSummary[]>('/api/v1/sources');
+      const told = body.find(({ name }) => name === 'syslog')?.problems.map(({ message }) => message) ?? [];
+      if (told.some((message) => message.includes('speaks TLS'))) return;
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+    throw new Error('Sources does not tell of TLS.');
+  });
+
+  it('stores the others when one message can never be stored', async () => {
+    const intake = app.app.get(LogIntakeService);
+    const real = intake.takeMessages.bind(intake);
+    const taking = jest.spyOn(intake, 'takeMessages').mockImplementation((batch) => {
+      if (batch.messages.some((message) => Buffer.from(message).includes('poison')))
+        return Promise.reject(new Problem(422, 'not-readable', 'Not readable', 'It is poison.'));
+      return real(batch);
+    });
+    try {
+      await overTcp(
+        ['one', 'two', 'poison', 'three']
+          .map((word) => `<14>${stamp()} nest-4 beak: skua ${word}\n`)
+          .join(''),
+      );
+      const records = await found('skua', 3);
+      expect(records.map(({ text }) => text).sort()).toEqual(['skua one', 'skua three', 'skua two']);
+    } finally {
+      taking.mockRestore();
+    }
+  });
+
+  it('has room for others however many connections are idle', async () => {
+    const idle = Array.from({ length: 600 }, () => connect(port, '127.0.0.1').on('error', () => undefined));
+    await Promise.all(idle.map((stream) => once(stream, 'connect')));
+    await overTcp(`<14>${stamp()} nest-5 beak: among the idle\n`);
+    expect(await found('"among the idle"', 1)).toHaveLength(1);
+    for (const stream of idle) stream.destroy();
   });
 
   (existsSync(LOGGER) ? it : it.skip)('comes from the sender of the system', async () => {

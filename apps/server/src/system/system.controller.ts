@@ -1,6 +1,10 @@
-import { Controller, Get } from '@nestjs/common';
+import type { ServerState } from '@flail/contract';
+import { Controller, Get, Inject } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
+import { CONFIG, type Config } from '../config/config.js';
 import { SourceModel } from '../database/models.js';
+import { EventLoop } from '../platform/event-loop.service.js';
+import { Threads } from '../platform/threads.service.js';
 import { Problem } from '../problems/problem.js';
 import { RecordStore } from '../store/record-store.js';
 
@@ -8,11 +12,16 @@ import { RecordStore } from '../store/record-store.js';
 @ApiTags('system')
 @Controller('api/v1')
 export class SystemController {
-  constructor(private readonly store: RecordStore) {}
+  constructor(
+    private readonly store: RecordStore,
+    private readonly eventLoop: EventLoop,
+    private readonly threads: Threads,
+    @Inject(CONFIG) private readonly config: Config,
+  ) {}
 
   @Get('health')
   @ApiOperation({ summary: 'Liveness and readiness' })
-  async health(): Promise<{ live: true; ready: true; records: number }> {
+  async health(): Promise<ServerState> {
     try {
       await SourceModel.count();
     } catch (error) {
@@ -22,6 +31,16 @@ export class SystemController {
       .all()
       .filter(({ signal }) => signal === 'logs')
       .reduce((sum, { segments }) => sum + segments.reduce((all, { count }) => all + count, 0), 0);
-    return { live: true, ready: true, records };
+    return {
+      live: true,
+      ready: true,
+      records,
+      open: this.config.open,
+      eventLoop: this.eventLoop.measured(),
+      threads: this.threads.all().map(({ lastReplaced, ...report }) => ({
+        ...report,
+        ...(lastReplaced && { lastReplaced: lastReplaced.toISOString() }),
+      })),
+    };
   }
 }

@@ -1,13 +1,6 @@
 import fc from 'fast-check';
 import { pooled } from '../testing/memory-store.js';
-import {
-  bytesOfDoubles,
-  decodeUint16,
-  doublesOfBytes,
-  encodeUint16,
-  plainBytes,
-  viewOf,
-} from './bytes.js';
+import { bytesOfDoubles, decodeUint16, doublesOfBytes, encodeUint16, plainBytes, viewOf } from './bytes.js';
 
 describe('bytes in the midst of a pool', () => {
   it('become plain: the same bytes, of which slice is a copy', () => {

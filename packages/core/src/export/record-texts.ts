@@ -1,4 +1,3 @@
-import { decodeUtf8 } from '../codec/bytes.js';
 import { LEVELS } from '../records/levels.js';
 import { linesOf } from '../segments/lines.js';
 import type { SegmentView } from '../segments/view.js';
@@ -24,17 +23,17 @@ export interface WholeRecord {
 /** Columns of a table where none are chosen. */
 export const USUAL_COLUMNS = ['time', 'level', 'service', 'text'] as const;
 
-/** Gives the text of each record of a segment in a format, line end included. */
+/** Gives each record of a segment in a format, line end included; lines that are no text as the bytes they came as. */
 export async function recordTexts(
   view: SegmentView,
   format: RecordFormat,
   columns: readonly string[],
-): Promise<(row: number) => string> {
+): Promise<(row: number) => string | Uint8Array> {
   if (format === 'text') {
     const lineOf = await linesOf(view);
     return (row) => {
       const line = lineOf(row);
-      return `${typeof line === 'string' ? line : decodeUtf8(line)}\n`;
+      return typeof line === 'string' ? `${line}\n` : withLineEnd(line);
     };
   }
   const recordOf = await recordsFrom(view);
@@ -46,6 +45,13 @@ export async function recordTexts(
     case 'otlp':
       return (row) => `${JSON.stringify(otlpRecord(recordOf(row)))}\n`;
   }
+}
+
+function withLineEnd(line: Uint8Array): Uint8Array {
+  const ended = new Uint8Array(line.length + 1);
+  ended.set(line);
+  ended[line.length] = 10;
+  return ended;
 }
 
 function jsonOf({ micros, level, service, source, text, fields, sender }: WholeRecord): object {

@@ -7,6 +7,7 @@ import { SEGMENT_RECORDS } from '../segments/segment.js';
 import { carriedRecord } from './carried.js';
 import type { CsvColumns } from './csv.js';
 import { FastJson } from './fast-json.js';
+import { messagesIn } from './framed.js';
 import { LogParser, type ParsedRecord, type Problem } from './log-parser.js';
 
 /** One request to take in lines. */
@@ -24,6 +25,8 @@ export interface BatchStart {
   columns?: CsvColumns;
   /** Given where the lines are carried records, each with the place of its sender here. */
   senders?: readonly Sender[];
+  /** True where what is taken in are whole messages, each behind its length. */
+  framed?: boolean;
 }
 
 /** Who records are from. */
@@ -164,6 +167,7 @@ export class Ingest {
     this.nextSeq = firstSeq;
     const before = batch.parser.lineCount;
     if (batch.start.senders) this.takeCarried(batch, bytes, batch.start.senders);
+    else if (batch.start.framed) for (const message of messagesIn(bytes)) batch.parser.record(message, NaN);
     else batch.parser.push(bytes);
     batch.parser.end();
     return { index, records: batch.inChunk, lines: batch.parser.lineCount - before };

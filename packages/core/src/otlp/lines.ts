@@ -155,7 +155,7 @@ function writeSpan(span: Unknown, scope: string, line: LineWriter): string | und
   if (id === undefined) return `Span "${name}" has no span id of 8 bytes.`;
   const start = nanosOf(span.startTimeUnixNano);
   const end = nanosOf(span.endTimeUnixNano);
-  if (start === undefined || end === undefined) 
+  if (start === undefined || end === undefined)
     return `Span "${name}" has no start and end, or they are not ${MOMENTS_TEXT}.`;
   if (isBefore(end, start)) return `Span "${name}" ends before it starts.`;
   const status = isObject(span.status) ? span.status : {};

@@ -48,7 +48,7 @@ export function runEventOf(event: unknown): RunEvent {
       `"${type}" is no type of a run event; there are ${Object.keys(STATE_OF).join(', ')}.`,
     );
   const at = microsOf(event.eventTime);
-  if (at === undefined) 
+  if (at === undefined)
     throw new NoRunEventError(`The "eventTime" of an event is a moment in RFC 3339, ${MOMENTS_TEXT}.`);
   const runId = textIn(objectIn(event, 'run'), 'runId');
   if (runId === undefined) throw new NoRunEventError('An event has "run.runId".');

@@ -45,7 +45,7 @@ describe('many lines of a segment', () => {
     const [view] = filled().views();
     const textOf = await recordTexts(view!, 'jsonl', []);
     for (let row = 0; row < view!.count; row++) {
-      const { time, level, service, source, text, ...fields } = JSON.parse(textOf(row)) as Record<
+      const { time, level, service, source, text, ...fields } = JSON.parse(String(textOf(row))) as Record<
         string,
         string
       >;
