@@ -42,6 +42,7 @@ import { HealthController } from './health/health.controller.js';
 import { HealthService } from './health/health.service.js';
 import { ObjectivesService } from './health/objectives.service.js';
 import { LogIntakeController } from './intake/log-intake.controller.js';
+import { FileIntake } from './intake/file-intake.service.js';
 import { LogIntakeService } from './intake/log-intake.service.js';
 import { SourceNotes } from './intake/source-notes.service.js';
 import { MaintenanceService } from './maintenance/maintenance.service.js';
@@ -140,6 +141,7 @@ export class AppModule {
         Threads,
         EventLoop,
         SourceNotes,
+        FileIntake,
         BackgroundPool,
         RulesService,
         RulesTransfer,

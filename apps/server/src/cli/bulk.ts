@@ -5,7 +5,7 @@ import { createReadStream, statSync } from 'node:fs';
 import { basename } from 'node:path';
 import { AppModule } from '../app.module.js';
 import type { Config } from '../config/config.js';
-import { LogIntakeService } from '../intake/log-intake.service.js';
+import { FileIntake } from '../intake/file-intake.service.js';
 import { lockFolder } from '../store/data-lock.js';
 import { RecordStore } from '../store/record-store.js';
 import { fileKey, type LoadOptions, messageOf, summaryOf } from './load.js';
@@ -44,7 +44,7 @@ export async function loadInto(
         // Listening for data would take it from whoever reads.
         telling = setInterval(() => bar.update(body.bytesRead), TELL_MS);
         const started = Date.now();
-        const answer = await app.get(LogIntakeService).take({
+        const answer = await app.get(FileIntake).take({
           dataset,
           source,
           attributes: {},

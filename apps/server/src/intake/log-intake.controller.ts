@@ -22,7 +22,7 @@ import { IsIn, IsNotEmpty, IsOptional, IsString, MaxLength } from 'class-validat
 import type { Request } from 'express';
 import { badRequest, Problem } from '../problems/problem.js';
 import { RecordStore } from '../store/record-store.js';
-import { LogIntakeService } from './log-intake.service.js';
+import { FileIntake } from './file-intake.service.js';
 
 const FORMAT_CHOICE = ['auto', ...FORMATS] as const;
 const ACCEPTED_TYPES =
@@ -68,7 +68,7 @@ const checked = new ValidationPipe({
 @Controller('api/v1/intake')
 export class LogIntakeController {
   constructor(
-    private readonly intake: LogIntakeService,
+    private readonly intake: FileIntake,
     private readonly store: RecordStore,
   ) {}
 

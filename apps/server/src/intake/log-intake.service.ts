@@ -9,7 +9,6 @@ import {
 } from '@flail/core';
 import { type BeforeApplicationShutdown, Inject, Injectable, Logger } from '@nestjs/common';
 import { EventEmitter2 } from '@nestjs/event-emitter';
-import type { Readable } from 'node:stream';
 import { CONFIG, type Config } from '../config/config.js';
 import { IntakeBatchModel, SourceModel } from '../database/models.js';
 import { Lifecycle } from '../platform/lifecycle.service.js';
@@ -20,7 +19,7 @@ import { storeProblem } from '../problems/store-problem.js';
 import { type Dataset, RecordStore, type SegmentInfo } from '../store/record-store.js';
 import { BundledWrites } from '../store/write-queue.js';
 import { windowBody } from '../query/moments.js';
-import { bytesAsTheyCome, plainChunks, streamProblem } from './body-stream.js';
+import { type Pieces, plainChunks, streamProblem } from './body-stream.js';
 import type { IngestFailure } from './ingest-client.js';
 import { IngestPool, type OpenBatch } from './ingest-pool.js';
 import { SourceNotes } from './source-notes.service.js';
@@ -33,7 +32,7 @@ export interface LogBatch {
   attributes: Record<string, string>;
   format: FormatName | 'auto';
   key?: string;
-  body: Readable;
+  body: Pieces;
   /** What each sender declares of itself, where the lines are carried records that name theirs. */
   senders?: readonly Record<string, string>[];
   /** Columns of the source, where they come with it. */
@@ -85,7 +84,7 @@ interface AnswerRow {
   at: Date;
 }
 
-type Keyed = Pick<LogBatch, 'dataset' | 'key'> & { body?: Readable };
+type Keyed = Pick<LogBatch, 'dataset' | 'key'>;
 /** Stores a batch of which so much of each chunk is stored already. */
 type Run = (progress: Map<number, number>) => Promise<IntakeAnswer>;
 
@@ -175,7 +174,6 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     const name = JSON.stringify([batch.dataset.id, batch.key]);
     const first = this.underWay.get(name);
     if (first) {
-      batch.body?.resume();
       return { ...(await first), repeated: true };
     }
     const answer = this.runKeyed(batch, batch.key, run);
@@ -191,7 +189,6 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     const where = { datasetId: batch.dataset.id, key };
     const known = await IntakeBatchModel.findOne({ where });
     if (known?.answer) {
-      batch.body?.resume();
       return { ...(known.answer as IntakeAnswer), repeated: true };
     }
     const answer = await run(new Map(known?.chunks ?? []));
@@ -418,7 +415,7 @@ export class LogIntakeService implements BeforeApplicationShutdown {
 
   /** The bytes of a batch as they come, until there are no more, or they are no longer waited for. */
   private async *heardFrom(active: Active, { body, verbatim }: LogBatch): AsyncGenerator<Uint8Array> {
-    const chunks = (verbatim ? bytesAsTheyCome : plainChunks)(body);
+    const chunks = (verbatim ? body : plainChunks(body))[Symbol.asyncIterator]();
     const { signal } = active.giveUp;
     const givenUp = new Promise<'given up'>((resolve) =>
       signal.addEventListener('abort', () => resolve('given up'), { once: true }),

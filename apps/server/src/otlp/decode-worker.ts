@@ -2,12 +2,14 @@ import {
   decodeRequest,
   logLines,
   metricPoints,
+  jsonLines,
+  type JsonLines,
   readJson,
   type Signal,
   spanLines,
   WireError,
 } from '@flail/core/otlp';
-import { type PointsRead, readOpenMetrics, SeriesLineError, seriesPartOf } from '@flail/core/series';
+import { PointsRead, readOpenMetrics, SeriesLineError, seriesPartOf } from '@flail/core/series';
 import { type EncodedPoints, encodeParts, encodePointsRead } from '../series/tail.js';
 
 /** A request as it came, and what it is. */
@@ -42,7 +44,7 @@ export default function decode(task: DecodeTask): DecodeAnswer {
     return ofPoints(readOpenMetrics(Buffer.from(task.bytes).toString('utf8'), task.arrival, task.labels));
   if (signal === 'series') return carriedSeries(task.bytes);
   try {
-    if (task.type === 'json') return readJson(signal, task.bytes, (request) => readItems(signal, request));
+    if (task.type === 'json') return readRequests(signal, task.bytes);
     return readItems(signal, decodeRequest(signal, task.bytes));
   } catch (error) {
     if (error instanceof SyntaxError)
@@ -55,6 +57,55 @@ export default function decode(task: DecodeTask): DecodeAnswer {
     if (!(error instanceof TypeError)) throw error;
     return { refused: 'not-otlp', message: error.message };
   }
+}
+
+/** Reads a request in JSON, or one on each line. */
+function readRequests(signal: Signal, bytes: Uint8Array): DecodeAnswer {
+  try {
+    return readJson(signal, bytes, (request) => readItems(signal, request));
+  } catch (error) {
+    const lines = error instanceof SyntaxError ? jsonLines(bytes) : undefined;
+    if (!lines) throw error;
+    return together(signal, lines);
+  }
+}
+
+/** What is read of requests; a line that is none is counted, and spoils no other. */
+function together(signal: Signal, { requests, faults, reason }: JsonLines): DecodeAnswer {
+  if (signal === 'metrics') {
+    const read = new PointsRead();
+    if (faults > 0) read.refuse(faults, reason);
+    for (const request of requests) metricPoints(request, read);
+    return ofPoints(read);
+  }
+  const sum: Decoded = { parts: [], rejected: faults, reason };
+  for (const request of requests) {
+    const answer = readItems(signal, request);
+    if (!('decoded' in answer)) continue;
+    sum.parts.push(...answer.decoded.parts);
+    sum.rejected += answer.decoded.rejected;
+    sum.reason ||= answer.decoded.reason;
+  }
+  return { decoded: { ...sum, parts: bySender(sum.parts) } };
+}
+
+/** Parts of one sender in one, so that a thousand requests of one record each are not a thousand parts. */
+function bySender(parts: readonly DecodedPart[]): DecodedPart[] {
+  const gathered = new Map<string, DecodedPart[]>();
+  for (const part of parts) {
+    const key = JSON.stringify([part.source, part.attributes]);
+    const own = gathered.get(key);
+    if (own) own.push(part);
+    else gathered.set(key, [part]);
+  }
+  const newline = Uint8Array.of(10);
+  return [...gathered.values()].map((own) => ({
+    ...own[0]!,
+    lines: own.reduce((sum, { lines }) => sum + lines, 0),
+    bytes: new Uint8Array(
+      Buffer.concat(own.flatMap(({ bytes }, at) => (at === 0 ? [bytes] : [newline, bytes]))),
+    ),
+  }));
 }
 
 function readItems(signal: Signal, request: unknown): DecodeAnswer {

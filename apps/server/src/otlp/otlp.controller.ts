@@ -8,6 +8,8 @@ import { DatasetQueryDto } from '../system/dataset-query.dto.js';
 import { OtlpService, type Taken } from './otlp.service.js';
 
 const PROTOBUF = 'application/x-protobuf';
+/** One request, or one on each line. */
+const JSON_TYPES = ['application/json', 'application/x-ndjson', 'application/jsonl'];
 const REJECTED: Record<Signal, string> = {
   logs: 'rejectedLogRecords',
   traces: 'rejectedSpans',
@@ -55,12 +57,12 @@ export class OtlpController {
     { dataset }: DatasetQueryDto,
   ): Promise<void> {
     const type = (request.headers['content-type'] ?? '').split(';')[0]!.trim().toLowerCase();
-    if (type !== PROTOBUF && type !== 'application/json')
+    if (type !== PROTOBUF && !JSON_TYPES.includes(type))
       throw new Problem(
         415,
         'content-type',
         'Not readable',
-        `The protocol's requests come as application/json or ${PROTOBUF}, not as ${type || 'nothing named'}.`,
+        `The protocol's requests come as application/json (one, or one a line) or ${PROTOBUF}, not as ${type || 'nothing named'}.`,
       );
     const body = request.body as Buffer | undefined;
     const bytes = Buffer.isBuffer(body) ? body : Buffer.alloc(0);
@@ -69,7 +71,7 @@ export class OtlpController {
       { signal, type: type === PROTOBUF ? 'protobuf' : 'json', bytes },
       keyOf(request),
     );
-    response.type(type);
+    response.type(type === PROTOBUF ? PROTOBUF : 'application/json');
     if (type === PROTOBUF) response.end(encodeResponse(taken.rejected, taken.reason));
     else response.end(JSON.stringify(responseOf(signal, taken)));
   }

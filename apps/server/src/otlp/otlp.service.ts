@@ -1,3 +1,4 @@
+import type { WindowBody } from '@flail/contract';
 import { Injectable } from '@nestjs/common';
 import { LogIntakeService } from '../intake/log-intake.service.js';
 import { SeriesService } from '../series/series.service.js';
@@ -10,6 +11,10 @@ export interface Taken {
   accepted: number;
   rejected: number;
   reason: string;
+  /** True when all of it had been stored before, under the same key. */
+  repeated?: boolean;
+  /** Time of the first and the last of it, where that is known. */
+  window?: WindowBody;
 }
 
 /** Takes in what comes in other protocols than lines: answered once all of it is stored. */
@@ -33,8 +38,13 @@ export class OtlpService {
       };
     }
     const of = task.signal === 'traces' ? await this.store.spansOf(dataset) : dataset;
-    if (parts.length > 0)
-      await this.lines.takeParts({ dataset: of, parts, ...(key !== undefined && { key }) });
-    return { accepted: parts.reduce((sum, { lines }) => sum + lines, 0), rejected, reason };
+    const accepted = parts.reduce((sum, { lines }) => sum + lines, 0);
+    if (parts.length === 0) return { accepted, rejected, reason };
+    const { repeated, window } = await this.lines.takeParts({
+      dataset: of,
+      parts,
+      ...(key !== undefined && { key }),
+    });
+    return { accepted, rejected, reason, repeated, ...(window && { window }) };
   }
 }

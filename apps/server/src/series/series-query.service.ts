@@ -77,7 +77,7 @@ export class SeriesQueryService {
 
   /** What a metric is made of; undefined where there is none of this name. */
   kindOf(dataset: Dataset, asker: Asker, metric: string): SeriesKind | undefined {
-    return this.granted(dataset, asker).find((one) => one.metric === metric)?.kind;
+    return this.granted(dataset, asker).find((one) => isCalled(one, metric))?.kind;
   }
 
   /** The numbers of a metric over time, a line for each group. */
@@ -124,7 +124,7 @@ export class SeriesQueryService {
   private async stepped(dataset: Dataset, asker: Asker, question: MetricQuestion) {
     const { metric, where, by, steps } = question;
     const window = windowOf(steps);
-    const named = this.granted(dataset, asker).filter((one) => one.metric === metric);
+    const named = this.granted(dataset, asker).filter((one) => isCalled(one, metric));
     const [first] = named;
     if (!first) throw notFound('no-such-metric', `There is no metric "${metric}" in this data set.`);
     // A name that is used for different things is answered for the first of them.
@@ -183,6 +183,12 @@ export class SeriesQueryService {
     }));
   }
 }
+
+const TOTAL = /_total$/;
+
+/** True for series of a name. Counters in OpenMetrics text once were kept without the ending of their name. */
+const isCalled = ({ metric, total }: Series, name: string): boolean =>
+  metric === name || (total && metric.replace(TOTAL, '') === name.replace(TOTAL, ''));
 
 const windowOf = ({ from, width, count }: Steps): Window => ({ from, to: from + width * count });
 

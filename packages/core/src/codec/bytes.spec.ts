@@ -25,6 +25,11 @@ describe('bytes', () => {
     );
   });
 
+  it.each([NaN, Infinity, -Infinity, -1, 1e300])('refuse %s where a whole number belongs', (number) => {
+    expect(() => new ByteWriter().varint(number)).toThrow(RangeError);
+    if (number > 0) expect(() => new ByteWriter().distances(Float64Array.of(number), 0)).toThrow(RangeError);
+  });
+
   it('write texts as JSON has them, whatever is in them', () => {
     const text = fc.oneof(
       fc.string({ unit: 'binary' }),

@@ -1,4 +1,5 @@
 import { LEVELS } from '../records/levels.js';
+import { OWN_SOURCE } from '../otlp/resource.js';
 import type { WholeRecord } from './record-texts.js';
 
 /** What the names that Flail joins on are called by the semantic conventions. */
@@ -16,7 +17,7 @@ const severityOf = (level: number): number => (level === 0 ? 0 : level * 4 - 3);
 
 /** A record as an export request of OTLP/HTTP in JSON with one log record in it. */
 export function otlpRecord({ micros, level, service, source, text, fields, sender }: WholeRecord): object {
-  const resource = { service, source, ...sender };
+  const resource = { service, [OWN_SOURCE]: source, ...sender };
   const { trace, span } = fields;
   return {
     resourceLogs: [

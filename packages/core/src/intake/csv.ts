@@ -1,3 +1,4 @@
+import { withoutGuard } from '../export/csv.js';
 import { fieldName } from '../records/fields.js';
 import type { ShapeBook } from '../records/shape.js';
 import { Cuts, Settler, type ParsedLine, type Reader } from './reader.js';
@@ -7,7 +8,10 @@ const MAX_COLUMNS = 400;
 /** A name of a column; a line with other names is no header. */
 const NAME = /^[A-Za-z_@][\w .@/()%-]*$/;
 
-const decodeQuoted = (raw: string): string => raw.replaceAll('""', '"');
+const decodeCell =
+  (quoted: boolean) =>
+  (raw: string): string =>
+    withoutGuard(quoted ? raw.replaceAll('""', '"') : raw);
 
 /** What the columns of a source are: as its header named them, and what a person says that some of them are. */
 export interface CsvColumns {
@@ -55,10 +59,11 @@ export class CsvReader implements Reader {
     if (!cells || cells.length !== columns.names.length) return undefined;
     cuts.begin(line);
     cells.forEach(({ from, to, quoted }, column) => {
-      const escaped = quoted && line.slice(from, to).includes('""');
+      const raw = line.slice(from, to);
+      const changed = withoutGuard(raw) !== raw || (quoted && raw.includes('""'));
       const name = columns.names[column]!;
       const as = columns.as?.[name] ?? name;
-      cuts.value(as, from, to, quoted ? 'csv' : 'none', escaped ? decodeQuoted : undefined);
+      cuts.value(as, from, to, quoted ? 'csv' : 'none', changed ? decodeCell(quoted) : undefined);
     });
     cuts.end();
     return this.settler.settle(line, cuts);

@@ -1,6 +1,6 @@
 import { FORMATS, type FormatName, ShapeBook } from '../records/shape.js';
 import { AccessReader } from './access.js';
-import { type CsvColumns, CsvReader } from './csv.js';
+import { type CsvColumns, CsvReader, endsQuoted } from './csv.js';
 import { JsonLinesReader } from './json-lines.js';
 import { LogfmtReader } from './logfmt.js';
 import { PlainReader, startsWithTime } from './plain.js';
@@ -40,7 +40,12 @@ export function detectFormat(lines: readonly string[]): Detected {
   for (const format of FORMATS) {
     if (format === 'plain') continue;
     const reader = readerOf(format, book);
-    const read = sample.filter((line) => reader.header?.(line) === true || reader.read(line)).length;
+    const records =
+      format === 'csv' ? quotedTogether(sample) : sample.map((line) => ({ text: line, lines: 1 }));
+    const read = records.reduce(
+      (sum, { text, lines }) => sum + (reader.header?.(text) === true || reader.read(text) ? lines : 0),
+      0,
+    );
     if (read > most && read * 2 >= sample.length) {
       best = format;
       most = read;
@@ -48,6 +53,19 @@ export function detectFormat(lines: readonly string[]): Detected {
   }
   const first = sample[0];
   return { format: best, timed: first !== undefined && startsWithTime(first) };
+}
+
+/** Lines that go on with one that ends within quotes are one record with it. */
+function quotedTogether(sample: readonly string[]): { text: string; lines: number }[] {
+  const records: { text: string; lines: number }[] = [];
+  for (const line of sample) {
+    const last = records.at(-1);
+    if (last && endsQuoted(last.text)) {
+      last.text += `\n${line}`;
+      last.lines++;
+    } else records.push({ text: line, lines: 1 });
+  }
+  return records;
 }
 
 const MAGIC: [name: string, bytes: number[]][] = [

@@ -47,6 +47,34 @@ describe('records', () => {
     return { result, found };
   }
 
+  it('with a moment that no clock shows have that of the record before, and are kept as they came', async () => {
+    for (const [time, input] of [
+      ['9999-12-31T23:59:59Z', '{"time":"TIME","msg":"b 1"}\n{"time":"TIME","msg":"b 2"}'],
+      ['1750-03-02T18:00:00Z', 'TIME INFO b 1\nTIME INFO b 2'],
+      ['9999-12-31T23:59:59Z', 'ts=TIME level=info msg="b 1"\nts=TIME level=info msg="b 2"'],
+    ] as const) {
+      const good = '2026-03-02T18:00:05Z';
+      const lines = input.split('\n').map((line) => line.replace('TIME', time));
+      const first = lines[0]!.replace(time, good).replace('b 1', 'a');
+      const store = new MemoryStore();
+      const { malformed, problems, span } = store.take([first, ...lines].join('\n'));
+      expect((await store.lines()).map(String)).toEqual([first, ...lines]);
+      expect(span).toEqual({ from: Date.parse(good) * 1000, to: Date.parse(good) * 1000 });
+      expect(problems.map(({ code, count }) => [code, count])).toEqual([['time-out-of-range', 2]]);
+      expect(malformed).toBe(0);
+    }
+  });
+
+  it('do not include the names of columns, which stay with the first of them', async () => {
+    const store = new MemoryStore();
+    const input = 'time,message\n2026-03-02T18:00:00Z,one\n2026-03-02T18:00:01Z,"two, three"';
+    expect(store.take(input).accepted).toBe(2);
+    expect(await store.texts()).toEqual(['one', 'two, three']);
+    expect(Buffer.concat((await store.lines()).flatMap((line) => [line, Buffer.from('\n')])).toString()).toBe(
+      `${input}\n`,
+    );
+  });
+
   it('of JSON have time, level, service, text and their own fields', async () => {
     const { found } = await rows(
       '{"ts":"2026-03-02T18:00:00Z","severity":"WARN","service.name":"a","message":"lost 5","http":{"status":503},"tags":["x"],"k":null}',

@@ -291,7 +291,7 @@ export class LogParser {
     if (!pending) return;
     this.pending = undefined;
     if (!pending.bytes && this.reader?.header?.(pending.text)) {
-      // Names of columns are of the time of the first record behind them.
+      this.flushHeading(Number.isNaN(this.lastMicros) ? this.arrival : this.lastMicros);
       this.heading = pending;
       return;
     }
@@ -311,11 +311,20 @@ export class LogParser {
       record.micros = Number.isNaN(this.lastMicros) ? this.arrival : this.lastMicros;
       this.report(told ? 'time-out-of-range' : 'no-time', pending.lineNumber, pending.text);
     }
-    this.flushHeading(record.micros);
+    this.withHeading(record, pending.text);
     this.emit(this.withFrame(record));
   }
 
-  /** Makes a record of the names of columns. */
+  /** Keeps the names of columns with the first record behind them: they are no record, but nothing that came is dropped. */
+  private withHeading(record: ParsedRecord, text: string): void {
+    const { heading } = this;
+    if (!heading) return;
+    this.heading = undefined;
+    record.raw = joinLines([encodeUtf8(heading.text), record.raw ?? encodeUtf8(text)]);
+    record.size += heading.text.length + 1;
+  }
+
+  /** Makes a record of the names of columns, where no record came behind them. */
   private flushHeading(micros: number): void {
     const { heading } = this;
     if (!heading) return;

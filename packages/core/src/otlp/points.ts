@@ -21,9 +21,8 @@ const DELTA = 1;
 /** Set in a point's flags where nothing was measured. */
 const NO_VALUE = 1;
 
-/** The points of a request, with exemplars. */
-export function metricPoints(request: unknown): PointsRead {
-  const read = new PointsRead();
+/** The points of a request, with exemplars; added to what was read before. */
+export function metricPoints(request: unknown, read = new PointsRead()): PointsRead {
   for (const group of groupsOf(request, 'resourceMetrics')) {
     const { attributes } = senderOf(group.resource);
     const sender = Object.fromEntries(

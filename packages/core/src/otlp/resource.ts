@@ -8,6 +8,9 @@ export interface Sender {
   attributes: Record<string, string>;
 }
 
+/** The attribute in which an export of Flail's names the source of a record. */
+export const OWN_SOURCE = 'flail.source';
+
 /** Attributes of one resource that are kept. */
 const MAX_ATTRIBUTES = 64;
 const MAX_LENGTH = 500;
@@ -29,7 +32,9 @@ export function senderOf(resource: unknown): Sender {
   if (site !== undefined) attributes.site ??= site;
   const instance = first(INSTANCE);
   if (instance !== undefined) attributes.instance ??= instance;
-  return { source: attributes.service ?? 'otlp', attributes };
+  // What was exported here goes back to where it was.
+  const { [OWN_SOURCE]: own, ...others } = attributes;
+  return { source: own || (attributes.service ?? 'otlp'), attributes: others };
 }
 
 /** Name of the instrumentation that something comes from; empty where it has none. */

@@ -40,7 +40,7 @@ depth 4.5
       },
       {
         series: {
-          metric: 'passes',
+          metric: 'passes_total',
           unit: '',
           kind: 'sum',
           total: true,
@@ -63,7 +63,7 @@ depth 4.5
       '# TYPE passes_total counter\npasses_total 5 1772474400000\nsome_value{a="b",} 2e3\n',
     );
     expect(points).toMatchObject([
-      { series: { metric: 'passes', kind: 'sum' }, at: 1_772_474_400_000_000 },
+      { series: { metric: 'passes_total', kind: 'sum' }, at: 1_772_474_400_000_000 },
       { series: { metric: 'some_value', kind: 'gauge', labels: { a: 'b' } }, columns: { value: 2000 } },
     ]);
   });
@@ -108,4 +108,14 @@ depth 4.5
       }),
     );
   });
+
+  it.each(['NaN', '+Inf', '-Inf', '1e300', '-5', '99999999999'])(
+    'refuses a measurement made at %s',
+    (time) => {
+      const read = readOpenMetrics(`w 1 ${time}\nw 2 1772474400\n# EOF\n`, 0);
+      expect(read.rejected).toBe(1);
+      expect(read.reason).toContain('Line 1');
+      expect([...read.series.values()].flatMap(({ times }) => times)).toEqual([1_772_474_400_000_000]);
+    },
+  );
 });

@@ -168,9 +168,15 @@ function pointsOf(
     if (!ofHistogram) {
       if (!Number.isFinite(sample.value)) continue;
       const total = type === 'counter' || (type === 'summary' && suffix !== '');
-      const metric = type === 'counter' ? family : sample.name;
       const labels = ownLabels(sample.labels, sender);
-      const identity: SeriesIdentity = { metric, unit, kind: total ? 'sum' : 'gauge', total, labels };
+      // The name is the one that stands in the text, which is what a person looks for.
+      const identity: SeriesIdentity = {
+        metric: sample.name,
+        unit,
+        kind: total ? 'sum' : 'gauge',
+        total,
+        labels,
+      };
       built.push({
         identity,
         at: sample.at,

@@ -134,6 +134,20 @@ describe('points cut by periods', () => {
   });
 });
 
+describe('a total', () => {
+  it('grew at the rate of the time between its points, the first and rare ones too', () => {
+    // Ten seconds a step, points a minute apart, and fewer of them than would show a rhythm.
+    const fine: Steps = { from: 0, width: 10 * SECOND, count: 12 };
+    const points = pointsOf([0, MINUTE, 2 * MINUTE], { value: [100, 160, 280] });
+    const rates = aggregate(stepsOf(points, counter, fine), 'rate', counter, fine);
+    expect([...rates]).toEqual([1, 1, 1, 1, 1, 1, 2, 2, 2, 2, 2, 2]);
+    const irregular = pointsOf([0, 20 * SECOND, 90 * SECOND], { value: [0, 20, 160] });
+    const own = stepsOf(irregular, counter, fine);
+    expect([...aggregate(own, 'rate', counter, fine)].slice(0, 9)).toEqual([1, 1, 2, 2, 2, 2, 2, 2, 2]);
+    expect(own.sum.reduce((sum, one) => sum + one, 0)).toBeCloseTo(160);
+  });
+});
+
 describe('steps, told another way', () => {
   /** Points at most a step apart, so that each is of its own step. */
   const dense = fc.array(fc.tuple(fc.integer({ min: 1, max: 60 }), fc.integer({ min: 0, max: 50 })), {

@@ -47,7 +47,7 @@ export function stepsOf(
       break;
     case 'sum': {
       const numbers = points.columns.get(COLUMN_OF.value);
-      addCounted(result, points.times, numbers && total ? increases(numbers) : numbers, steps);
+      addCounted(result, points.times, numbers && total ? increases(numbers) : numbers, total, steps);
       break;
     }
     case 'histogram':
@@ -92,10 +92,12 @@ const EQUAL = 0.1;
 
 /**
  * Microseconds that what was counted at a point was counted in, where that is more than a step: the time since the
- * point before it, if it is measured at equal intervals. What comes only now and then is of its own step.
+ * point before it, if it is measured at equal intervals. What comes only now and then is of its own step, but for
+ * totals: whatever a total grew by, it grew since the point before.
  */
-function intervalAt(times: Float64Array, at: number, width: number): number {
+function intervalAt(times: Float64Array, at: number, width: number, total = false): number {
   const gap = at > 0 ? times[at]! - times[at - 1]! : 0;
+  if (total) return gap > width ? gap : 0;
   if (gap <= width * (1 + EQUAL)) return 0;
   const alike = (other: number): boolean => Math.abs(times[other]! - times[other - 1]! - gap) <= EQUAL * gap;
   let known = 0;
@@ -128,12 +130,12 @@ interface Places {
   intervals: Float64Array;
 }
 
-function placesOf(times: Float64Array, steps: Steps): Places {
+function placesOf(times: Float64Array, total: boolean, steps: Steps): Places {
   const [own, intervals] = [new Int32Array(times.length), new Float64Array(times.length)];
   for (let at = 0; at < times.length; at++) {
     const step = stepAt(steps, times[at]!);
     own[at] = step < steps.count ? step : -1;
-    intervals[at] = intervalAt(times, at, steps.width);
+    intervals[at] = intervalAt(times, at, steps.width, total);
   }
   return { times, steps: own, intervals };
 }
@@ -153,10 +155,11 @@ function addCounted(
   result: Stepped,
   times: Float64Array,
   numbers: Float64Array | undefined,
+  total: boolean,
   steps: Steps,
 ): void {
   if (!numbers) return;
-  const places = placesOf(times, steps);
+  const places = placesOf(times, total, steps);
   for (let at = 0; at < times.length; at++) {
     const number = numbers[at]!;
     if (Number.isNaN(number)) continue;
@@ -206,7 +209,7 @@ function addHistogram(result: Stepped, { times, columns }: SeriesPoints, total: 
   const grownSums = sums && own(sums, NaN);
   const least = columns.get(COLUMN_OF.min);
   const most = columns.get(COLUMN_OF.max);
-  const places = placesOf(times, steps);
+  const places = placesOf(times, total, steps);
   for (let at = 0; at < times.length; at++) {
     if (Number.isNaN(grown[at]!)) continue;
     putAt(places, at, steps, (step, part) => {
