@@ -9,6 +9,7 @@ import {
   type Worked,
 } from '@flail/core';
 import { workerData } from 'piscina';
+import { onThreadEnd } from '../platform/thread-end.js';
 import { type ChunkWrite, SeriesReader } from '../series/series-reader.js';
 import { zstdCodec } from '../store/codec.js';
 import { SegmentReader } from '../store/segment-reader.js';
@@ -46,6 +47,7 @@ export interface BackgroundData {
 const CACHE_BYTES = 32 * 1024 * 1024;
 const { data, ending } = workerData as BackgroundData;
 const reader = new SegmentReader(data, CACHE_BYTES);
+onThreadEnd(() => reader.close());
 
 /** Does one task; the only entrance of the background thread. */
 export default async function background(

@@ -1,6 +1,7 @@
 import type { Logger } from '@nestjs/common';
 import { Piscina } from 'piscina';
 import type { Transferable } from 'node:worker_threads';
+import { bringToEnd } from './thread-end.js';
 
 /** Work that was given up because its thread did not come back with it. */
 export class StuckTaskError extends Error {
@@ -39,7 +40,7 @@ export interface PoolPlan<Task> {
   idle?: number;
   /**
    * Given to a thread before it ends, to close its database: a thread that ends while its database still answers
-   * takes the process with it.
+   * takes the process with it. A pool with such a task has one thread.
    */
   last?: Task;
 }
@@ -112,14 +113,20 @@ export class WorkerPool<Task> {
       if (last !== undefined) await this.limited(last, left(), []);
       await within(this.pool.close({ force: false }), left());
     } catch {
-      // A thread that is stuck is ended without ceremony.
+      await this.bringToEnd();
       await this.pool.destroy();
     }
   }
 
+  /** Gets the thread of a pool of one ready to be ended, whatever it is doing. */
+  private async bringToEnd(): Promise<void> {
+    const [thread] = this.pool.threads;
+    if (thread && this.plan.last !== undefined) await bringToEnd(thread.threadId);
+  }
+
   private async limited<Answer>(task: Task, limit: number, transferList: Transferable[]): Promise<Answer> {
     const stuck = new AbortController();
-    const timer = setTimeout(() => stuck.abort(), limit);
+    const timer = setTimeout(() => void this.bringToEnd().then(() => stuck.abort()), limit);
     try {
       return (await this.pool.run(task, { signal: stuck.signal, transferList })) as Answer;
     } catch (error) {

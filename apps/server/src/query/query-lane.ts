@@ -49,6 +49,7 @@ import { type Call, callsOf, type SpanPart, spanParts } from '@flail/core/topolo
 import { workerData } from 'piscina';
 import { SeriesReader } from '../series/series-reader.js';
 import { SegmentGoneError } from '../store/segment-gone.js';
+import { onThreadEnd } from '../platform/thread-end.js';
 import { SegmentReader } from '../store/segment-reader.js';
 import type {
   Answers,
@@ -78,6 +79,7 @@ interface LaneData {
 const encoder = new TextEncoder();
 const own = workerData as LaneData;
 const reader = new SegmentReader(own.data, own.cacheBytes);
+onThreadEnd(() => reader.close());
 const series = new SeriesReader(reader.database, own.cacheBytes / 4);
 
 /** Answers one task; the only entrance of a query lane. */

@@ -10,6 +10,7 @@ import { scanSeries } from '../onsets/scan-series.js';
 import { type SeriesTable, seriesTable } from '../onsets/series-table.js';
 import { SegmentGoneError } from '../store/segment-gone.js';
 import { SeriesReader } from '../series/series-reader.js';
+import { onThreadEnd } from '../platform/thread-end.js';
 import { SegmentReader } from '../store/segment-reader.js';
 import type {
   AnalysisAnswer,
@@ -31,6 +32,7 @@ import { RequestData } from './request-data.js';
 
 const own = workerData as { data: string; cacheBytes: number };
 const reader = new SegmentReader(own.data, own.cacheBytes);
+onThreadEnd(() => reader.close());
 const data = new RequestData(reader);
 const series = new SeriesReader(reader.database, own.cacheBytes / 2);
 
