@@ -225,8 +225,8 @@ async function answerFrom(
     }
     case 'differences': {
       const sum = new Map<string, FieldCounts>();
-      for (const part of await byRows((view, rows) => {
-        const fields = question.fields ?? ['level', 'service', 'source', ...fieldsOf(view)];
+      for (const part of await byRows(async (view, rows) => {
+        const fields = question.fields ?? ['level', 'service', 'source', ...(await fieldsOf(view))];
         return countFields(view, rows, question.focus, question.baseline, fields, slots);
       }))
         addFieldCounts(sum, part);
@@ -237,17 +237,24 @@ async function answerFrom(
       return byRows((view, rows) => countSteps(view, rows, question.steps, wanted));
     }
     case 'fields':
-      return [...new Set(selected.flatMap(({ view }) => fieldsOf(view)))];
+      return [...new Set((await Promise.all(selected.map(({ view }) => fieldsOf(view)))).flat())];
   }
 }
 
+/** Of fields that are too many to have a column each, so many of the commonest are told of. */
+const PACKED_TOLD = 100;
+
 /** Fields of a segment's lines and of their senders. */
-const fieldsOf = (view: SegmentView): string[] => [
-  ...new Set([
-    ...view.summary.fields,
-    ...view.summary.contexts.flatMap((id) => Object.keys(view.catalog.context(id).attributes)),
-  ]),
-];
+async function fieldsOf(view: SegmentView): Promise<string[]> {
+  const packed = [...(await view.packed())].sort(([, a], [, b]) => b.rows.length - a.rows.length);
+  return [
+    ...new Set([
+      ...view.ownFields,
+      ...packed.slice(0, PACKED_TOLD).map(([name]) => name),
+      ...view.summary.contexts.flatMap((id) => Object.keys(view.catalog.context(id).attributes)),
+    ]),
+  ];
+}
 
 async function seriesSteps({ steps, groups, members }: SeriesTask): Promise<Stepped[]> {
   const stored = await series.points(

@@ -91,7 +91,7 @@ async function addFields(
   rows: readonly { row: number; item: number }[],
   without: ReadonlySet<string>,
 ): Promise<void> {
-  for (const field of view.summary.fields) {
+  for (const field of view.ownFields) {
     if (without.has(field)) continue;
     const found = await view.fieldCodes(field);
     if (!found) continue;

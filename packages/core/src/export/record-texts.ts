@@ -1,5 +1,6 @@
 import { LEVELS } from '../records/levels.js';
 import { linesOf } from '../segments/lines.js';
+import { PACKED, unpackFields } from '../segments/packed.js';
 import type { SegmentView } from '../segments/view.js';
 import { momentText } from '../time/moments.js';
 import { csvLine } from './csv.js';
@@ -90,7 +91,7 @@ async function recordsFrom(view: SegmentView): Promise<(row: number) => WholeRec
   ];
   const slots = await Promise.all(summary.layouts.map((_, code) => view.slots(code)));
   const columns = await Promise.all(
-    summary.fields.map(async (name) => [name, (await view.field(name))!] as const),
+    summary.fields.map(async (name) => [name, (await view.columnOf(name))!] as const),
   );
   const byName = new Map(columns);
   const known = summary.shapes.map((id) => {
@@ -105,7 +106,9 @@ async function recordsFrom(view: SegmentView): Promise<(row: number) => WholeRec
     const fields: Record<string, string> = {};
     for (const { name, values } of known[shapes[row]!]!) {
       const at = values.rows[row]!;
-      if (at >= 0) fields[name] = values.column.get(at);
+      if (at < 0) continue;
+      if (name !== PACKED) fields[name] = values.column.get(at);
+      else for (const [own, value] of unpackFields(values.column.get(at))) fields[own] = value;
     }
     const code = layouts[row]!;
     const layout = view.layout(code);

@@ -8,6 +8,8 @@ import {
   type ShapeBook,
 } from '../records/shape.js';
 import { type Timestamp, timestampOfValue } from '../records/timestamps.js';
+import { JOINED_FIELDS } from '../records/fields.js';
+import { PACKED, packFields } from '../segments/packed.js';
 import type { CsvColumns } from './csv.js';
 
 /** What a reader makes of one line. */
@@ -117,9 +119,9 @@ export class Settler {
     const family = this.familyOf(cuts, timeOf);
     const stamp = family.time < 0 ? undefined : timeOf(cuts.values[family.time]!);
     const shape = this.shapeOf(family, cuts, stamp?.format, stamp !== undefined);
-    if (!shape) return undefined;
     const micros = stamp ? stamp.micros : NaN;
     const level = family.level < 0 ? 0 : levelCode(cuts.values[family.level]!);
+    if (!shape) return this.packed(line, family, cuts, micros, level);
     if (family.text < 0) {
       return { shape, values: [''], shadows: cuts.values, micros, level, text: line, exact: true };
     }
@@ -128,6 +130,36 @@ export class Settler {
     values[family.text] = '';
     if (stamp?.format !== undefined) values[family.time] = '';
     return { shape, values, shadows: [], micros, level, text, exact: cuts.exact };
+  }
+
+  /** A line whose fields are too many to have a column each: all but those that records are joined by are packed. */
+  private packed(
+    line: string,
+    family: Family,
+    { values }: Cuts,
+    micros: number,
+    level: number,
+  ): ParsedLine | undefined {
+    const own: string[] = [];
+    const ownValues: string[] = [];
+    const names: string[] = [];
+    const others: string[] = [];
+    for (const [index, name] of family.names.entries()) {
+      if (index === family.text || index === family.time) continue;
+      const joined = JOINED_FIELDS.has(name);
+      (joined ? own : names).push(name);
+      (joined ? ownValues : others).push(values[index]!);
+    }
+    const shape = this.book.internPacked({
+      format: this.format,
+      literals: ['', ''],
+      holes: [{ name: 'text', quote: 'none' }],
+      shadows: [...own, PACKED],
+    });
+    if (!shape) return undefined;
+    const text = family.text < 0 ? line : values[family.text]!;
+    const shadows = [...ownValues, packFields(names, others)];
+    return { shape, values: [''], shadows, micros, level, text, exact: text === line };
   }
 
   private familyOf(cuts: Cuts, timeOf: (value: string) => Timestamp | undefined): Family {
@@ -156,6 +188,7 @@ export class Settler {
     const names = mapped.map((name, index) => {
       const special = name === 'time' ? index === time : name !== 'text' || index === textAt;
       let unique = special ? name : cuts.names[index]!;
+      if (unique === PACKED) unique += '#2';
       // Special names belong to one value only; keys may be given twice.
       if (!special && (unique === 'time' || unique === 'text')) unique += '#2';
       for (let copy = 2; used.has(unique); copy++) unique = `${cuts.names[index]!}#${copy}`;

@@ -120,6 +120,8 @@ describe('the quick engine', () => {
       '\\Ba',
       '\\x41',
       '\\Qa\\E',
+      '\\ ',
+      '[\\é]',
     ],
     ...['[b-a]', '[\\W]', '^*', '\\b+', 'a**', '(', 'a)', '[a', '\\', 'a*b*c*d*e*', '(a|b){2}'],
   ])('leaves %s to the automata', (own) => {

@@ -52,7 +52,8 @@ const CONTROLS = 'tnrf';
 const REPEAT = /^\{(\d{1,4})(,?)(\d{0,4})\}/;
 
 const codeOf = (character: string): string => `\\u{${character.codePointAt(0)!.toString(16)}}`;
-const isWord = (character: string): boolean => /[A-Za-z0-9]/.test(character);
+/** Characters that stand for themselves behind a backslash; others do not, or are not taken. */
+const isPunctuation = (character: string): boolean => /^[!-/:-@[-^`{-~]$/.test(character);
 
 /** Reads a pattern from the left to the right; what it does not know it refuses, by giving undefined. */
 class PatternReader {
@@ -136,7 +137,7 @@ class PatternReader {
     // In whatever case, the two do not take the same for letters.
     if (character === 'b') return this.ignoreCase ? undefined : this.fixed('\\b');
     if (CONTROLS.includes(character)) return { source: `\\${character}`, ...ONE_WAY };
-    return isWord(character) ? undefined : { source: codeOf(character), ...ONE_WAY };
+    return isPunctuation(character) ? { source: codeOf(character), ...ONE_WAY } : undefined;
   }
 
   private characterClass(): Part | undefined {
@@ -168,7 +169,7 @@ class PatternReader {
     const inside = CLASSES[escaped]?.inside;
     if (inside) return { source: inside };
     if (CONTROLS.includes(escaped)) return { source: `\\${escaped}` };
-    return isWord(escaped) ? undefined : { source: codeOf(escaped), point: escaped.codePointAt(0)! };
+    return isPunctuation(escaped) ? { source: codeOf(escaped), point: escaped.codePointAt(0)! } : undefined;
   }
 
   /** What stands before, repeated as is said behind it. */

@@ -1,5 +1,6 @@
 import { type Layout, rebuildText } from '../patterns/layout.js';
 import { holdsIdentifiers } from '../patterns/scanner.js';
+import type { PackedField } from '../segments/packed.js';
 import { slotColumn } from '../segments/segment.js';
 import type { Trigrams } from '../segments/trigrams.js';
 import type { ValueColumn } from '../segments/value-column.js';
@@ -93,14 +94,14 @@ export async function selectPhrase(view: SegmentView, phrase: string): Promise<S
     await byCode(contexts, () => view.contexts()),
   );
   rows = either(view, await rows, await byCode(view.summary.services.map(holds), () => view.services()));
-  for (const field of view.summary.fields) {
+  for (const field of view.ownFields) {
     if ((await rows) === true) return true;
     if (field === 'level' || field === 'time' || field === 'service') continue;
     // Most fields hold nothing like the phrase, which their filter tells without unpacking them.
     if (!(await view.fieldMayHold(field, phrase))) continue;
-    rows = either(view, await rows, fieldRows(view, (await view.field(field))!, phrase));
+    rows = either(view, await rows, fieldRows(view, (await view.columnOf(field))!, phrase));
   }
-  return rows;
+  return either(view, await rows, packedRows(view, await view.packed(), holds));
 }
 
 async function textRows(
@@ -275,6 +276,19 @@ function markNumbers(
     }
   }
   return true;
+}
+
+/** Rows that have a field without a column of its own whose value passes a test. */
+function packedRows(
+  view: SegmentView,
+  fields: ReadonlyMap<string, PackedField>,
+  holds: (value: string) => boolean,
+): Selection {
+  let rows: Uint8Array | undefined;
+  for (const { rows: own, values } of fields.values())
+    for (const [at, value] of values.entries())
+      if (holds(value)) (rows ??= new Uint8Array(view.count))[own[at]!] = 1;
+  return rows ?? false;
 }
 
 /** Rows whose value of a field holds a phrase. */

@@ -49,5 +49,8 @@ export function fieldName(raw: string): string {
   return ALIASES.get(raw) ?? ALIASES.get(raw.toLowerCase()) ?? raw;
 }
 
+/** Fields by which records are joined with each other and with what else is known. */
+export const JOINED_FIELDS: ReadonlySet<string> = new Set(ALIASES.values());
+
 /** Fields that every record has, whatever its sender wrote. */
 export const RECORD_FIELDS = ['time', 'level', 'service', 'source', 'text'] as const;

@@ -62,13 +62,20 @@ export function rebuildLine(
   return line;
 }
 
-/** Shapes beyond this number are not kept: a sender that invents keys would fill the memory. Such lines are kept as plain text. */
+/**
+ * Shapes, and names of fields, beyond these numbers are not kept: a sender that invents names would fill the memory,
+ * and the store with columns. The fields of such lines are packed into one column.
+ */
 export const MAX_SHAPES = 20_000;
+export const MAX_FIELD_NAMES = 1000;
+/** Room for the shapes of lines whose fields are packed. */
+const PACKED_ROOM = 2000;
 
 /** All shapes of a data set, found again by their characters. */
 export class ShapeBook {
   readonly shapes: Shape[] = [];
   private readonly byKey = new Map<string, Shape>();
+  private readonly names = new Set<string>();
 
   constructor(shapes: Iterable<Shape> = []) {
     for (const shape of shapes) this.restore(shape);
@@ -77,19 +84,38 @@ export class ShapeBook {
   restore(shape: Shape): void {
     this.shapes[shape.id] = shape;
     this.byKey.set(keyOf(shape), shape);
+    for (const name of namesOf(shape)) this.names.add(name);
   }
 
-  /** The shape with these parts, made if it is new; undefined when the book is full. */
+  /** The shape with these parts, made if it is new; undefined when there is no room for it or for its names. */
   intern(parts: Omit<Shape, 'id'>): Shape | undefined {
+    let fresh = 0;
+    if (this.names.size + namesOf(parts).length > MAX_FIELD_NAMES)
+      for (const name of namesOf(parts)) if (!this.names.has(name)) fresh++;
+    const room = fresh === 0 || this.names.size + fresh <= MAX_FIELD_NAMES;
+    return this.made(parts, room ? MAX_SHAPES : 0);
+  }
+
+  /** The same for the shape of lines whose fields are packed, of which there are few. */
+  internPacked(parts: Omit<Shape, 'id'>): Shape | undefined {
+    return this.made(parts, MAX_SHAPES + PACKED_ROOM);
+  }
+
+  private made(parts: Omit<Shape, 'id'>, limit: number): Shape | undefined {
     const key = keyOf(parts);
     const known = this.byKey.get(key);
     if (known) return known;
-    if (this.shapes.length >= MAX_SHAPES) return undefined;
+    if (this.shapes.length >= limit) return undefined;
     const shape = { ...parts, id: this.shapes.length };
     this.restore(shape);
     return shape;
   }
 }
+
+const namesOf = ({ holes, shadows }: Omit<Shape, 'id'>): string[] => [
+  ...holes.map(({ name }) => name),
+  ...shadows,
+];
 
 function keyOf(shape: Omit<Shape, 'id'>): string {
   return JSON.stringify([shape.format, shape.literals, shape.holes, shape.shadows]);

@@ -17,7 +17,7 @@ export async function linesOf(view: SegmentView): Promise<LineOfRow> {
   ];
   const slots = await Promise.all(summary.layouts.map((_, code) => view.slots(code)));
   const fields = new Map<string, FieldValues>();
-  for (const name of summary.fields) fields.set(name, (await view.field(name))!);
+  for (const name of summary.fields) fields.set(name, (await view.columnOf(name))!);
   const known = summary.shapes.map((id) => {
     const shape = catalog.shape(id);
     return { shape, holes: shape.holes.map((hole) => (isStored(hole) ? fields.get(hole.name) : undefined)) };

@@ -21,7 +21,7 @@ export async function recordsOf(view: SegmentView): Promise<SegmentRecord[]> {
   const ranks = await view.ranks();
   const slots = await Promise.all(summary.layouts.map((_, code) => view.slots(code)));
   const fields = new Map<string, FieldValues>();
-  for (const name of summary.fields) fields.set(name, (await view.field(name))!);
+  for (const name of summary.fields) fields.set(name, (await view.columnOf(name))!);
   const valueOf = (name: string, row: number): string => {
     const { column, rows } = fields.get(name)!;
     return column.get(rows[row]!);

@@ -15,6 +15,14 @@ import {
   type SegmentSummary,
   slotColumn,
 } from './segment.js';
+import {
+  PACKED,
+  packedBytes,
+  type PackedField,
+  packedFields,
+  unpackedColumn,
+  unpackFields,
+} from './packed.js';
 import { decodeTrigrams, type Trigrams } from './trigrams.js';
 import { decodeValues, needsServices, readIntegers, type ValueColumn } from './value-column.js';
 
@@ -50,6 +58,8 @@ export interface FieldNumbers {
 }
 
 type Codes = Uint8Array | Uint16Array;
+
+const NOTHING_PACKED: ReadonlyMap<string, PackedField> = new Map();
 
 /** Reads a segment column by column; each is fetched, checked and decoded when first asked for. */
 export class SegmentView {
@@ -142,14 +152,46 @@ export class SegmentView {
 
   /** False when the filters of a field tell that no value of it holds a phrase (in lower case). */
   async fieldMayHold(name: string, phrase: string): Promise<boolean> {
+    // There are no filters for what is packed.
+    if (this.hasPacked) return true;
     if (!this.summary.fields.includes(name)) return false;
     const column = fieldColumn(name);
     if ((await this.trigrams())?.get(column)?.mayHoldPhrase(encodeUtf8(phrase)) === false) return false;
     return (await this.identifiers())?.get(column)?.mayHold(phrase) ?? true;
   }
 
+  /** Fields that have a column of their own. */
+  get ownFields(): readonly string[] {
+    return this.hasPacked ? this.summary.fields.filter((name) => name !== PACKED) : this.summary.fields;
+  }
+
+  /** Fields that have none, by name. */
+  async packed(): Promise<ReadonlyMap<string, PackedField>> {
+    if (!this.hasPacked) return NOTHING_PACKED;
+    return this.cached('packed', async () => {
+      const { rows, column } = (await this.columnOf(PACKED))!;
+      const fields = packedFields(rows, column);
+      return [fields, packedBytes(fields)];
+    });
+  }
+
+  private get hasPacked(): boolean {
+    return this.summary.fields.includes(PACKED);
+  }
+
   /** Values of a field read from the lines, or undefined when no record has it. */
   async field(name: string): Promise<FieldValues | undefined> {
+    const own = await this.columnOf(name);
+    const packed = (await this.packed()).get(name);
+    if (!packed) return own;
+    return this.cached(`unpacked:${name}`, () => {
+      const all = unpackedColumn(this.count, packed, own);
+      return Promise.resolve([all, all.rows.byteLength + all.column.bytes]);
+    });
+  }
+
+  /** Values of a field that has a column. */
+  async columnOf(name: string): Promise<FieldValues | undefined> {
     if (!this.summary.fields.includes(name)) return undefined;
     const column = await this.cached(fieldColumn(name), async () => {
       const bytes = await this.block(fieldColumn(name));
@@ -280,9 +322,11 @@ export class SegmentView {
     const context = this.catalog.context(this.summary.contexts[(await this.contexts())[row]!]!);
     for (const [name, value] of Object.entries(context.attributes)) found.set(name, value);
     for (const name of [...shape.holes.map((hole) => hole.name), ...shape.shadows]) {
-      const values = await this.field(name);
+      const values = await this.columnOf(name);
       const index = values?.rows[row] ?? -1;
-      if (values && index >= 0) found.set(name, values.column.get(index));
+      if (!values || index < 0) continue;
+      if (name !== PACKED) found.set(name, values.column.get(index));
+      else for (const [own, value] of unpackFields(values.column.get(index))) found.set(own, value);
     }
     return [...found];
   }
@@ -291,7 +335,7 @@ export class SegmentView {
   private async holeValues(shape: Shape, row: number): Promise<string[]> {
     const values: string[] = [];
     for (const hole of shape.holes) {
-      const stored = isStored(hole) ? await this.field(hole.name) : undefined;
+      const stored = isStored(hole) ? await this.columnOf(hole.name) : undefined;
       values.push(stored ? stored.column.get(stored.rows[row]!) : '');
     }
     return values;
