@@ -50,7 +50,7 @@ export async function oneRequest(
       ...(parent && { parent: places.get(parent)! }),
       depth,
       service: span.service,
-      operation: span.name,
+      operation: span.text ?? span.name,
       kind: span.kind,
       from: relative(from),
       to: relative(to),
@@ -70,7 +70,7 @@ export async function oneRequest(
     duration: (root.to - root.from) / 1e6,
     outcome: request.outcome,
     service: root.span.service,
-    operation: root.span.name,
+    operation: root.span.text ?? root.span.name,
     spans,
     more: tree.nodes.length - sent.length,
     account: timeAccount(tree, usual)

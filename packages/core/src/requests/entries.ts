@@ -117,10 +117,55 @@ export async function entriesOf(view: SegmentView, visible: Rows = true): Promis
     const place = places.get(parentKey(row))!;
     if (place < 0 || (span(place) !== parent(row) && !isThere(parent(row)))) add(row, false);
   }
+  for (const row of await circles(view, visible)) add(row, false);
   if (entries.requests.length > before) entries.requests.sort((a, b) => a.row - b.row);
   for (const [at, request] of entries.requests.entries())
     if (entries.broken.has(request.trace)) entries.requests[at] = brokenInside(request);
   return entries;
+}
+
+/**
+ * Of each trace of the segment that hangs on a circle of spans, which so has no beginning, the row of the earliest span
+ * of the circle.
+ */
+async function circles(view: SegmentView, visible: Rows): Promise<number[]> {
+  const [spanKey, parentKey] = await keyReaders(view, ['span', 'parent']);
+  const parents = new Map<number | string, number>();
+  for (let row = 0; row < view.count; row++)
+    if (holds(visible, row) && parentKey(row) !== '') parents.set(spanKey(row), row);
+  /** For each row by which way it was come to; a way that comes back to itself is a circle. */
+  const ways = new Int32Array(view.count);
+  const found: number[] = [];
+  let way = 0;
+  for (const start of parents.values()) {
+    way++;
+    let row: number | undefined = start;
+    while (row !== undefined && ways[row] === 0) {
+      ways[row] = way;
+      row = parents.get(parentKey(row));
+    }
+    if (row === undefined || ways[row] !== way) continue;
+    let earliest = row;
+    for (let next = parents.get(parentKey(row))!; next !== row; next = parents.get(parentKey(next))!)
+      earliest = Math.min(earliest, next);
+    found.push(earliest);
+  }
+  if (found.length === 0) return found;
+  // What stood for the ids need not tell all of them apart.
+  const [span, parent, trace] = [
+    await fieldReader(view, 'span'),
+    await fieldReader(view, 'parent'),
+    await fieldReader(view, 'trace'),
+  ];
+  return found.filter((row) => {
+    const own = trace(row);
+    for (let next = row; ;) {
+      const above = parents.get(parentKey(next))!;
+      if (span(above) !== parent(next) || trace(above) !== own) return false;
+      if (above === row) return true;
+      next = above;
+    }
+  });
 }
 
 /** Reads what ids of two fields are compared by: numbers, where both are kept as such, which saves their texts. */

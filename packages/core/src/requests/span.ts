@@ -1,3 +1,4 @@
+import { OperationNames } from './operation-names.js';
 import type { SegmentView } from '../segments/view.js';
 
 /** Kinds of span, as OpenTelemetry names them. */
@@ -12,6 +13,8 @@ export interface Span {
   service: string;
   /** Name of the operation. */
   name: string;
+  /** What it was called, where that says more. */
+  text?: string;
   kind: SpanKind;
   /** Microseconds since 1970, parts of one included. */
   from: number;
@@ -68,16 +71,19 @@ export async function spanReader(view: SegmentView): Promise<(row: number) => Sp
       fieldReader(view, 'status.message'),
     ] as const);
   const names = await nameReader(view);
+  const texts = await textReader(view);
   const senders = view.summary.contexts.map((context) => view.catalog.context(context).attributes);
   return (row) => {
     const from = times[row]! + Number(nanos(row)) / 1000;
     const seconds = durations?.values[row] ?? 0;
+    const [name, text] = [names(row), texts(row)];
     return {
       trace: trace(row),
       id: id(row),
       parent: parent(row),
       service: view.summary.services[services[row]!]!,
-      name: names(row),
+      name,
+      ...(text !== name && { text }),
       kind: kind(row) as SpanKind,
       from,
       to: from + (Number.isNaN(seconds) ? 0 : seconds * 1e6),
@@ -92,8 +98,8 @@ export async function spanReader(view: SegmentView): Promise<(row: number) => Sp
   };
 }
 
-/** Reads the names of spans: their text, put together from layout and slots once for all rows. */
-export async function nameReader(view: SegmentView): Promise<(row: number) => string> {
+/** Reads what spans were called, as it was recorded: their text, put together from layout and slots. */
+export async function textReader(view: SegmentView): Promise<(row: number) => string> {
   const layouts = await view.layouts();
   const ranks = await view.ranks();
   const texts = await Promise.all(
@@ -106,4 +112,34 @@ export async function nameReader(view: SegmentView): Promise<(row: number) => st
     }),
   );
   return (row) => texts[layouts[row]!]!(ranks[row]!);
+}
+
+/** What has been learnt of the names of operations in this thread. */
+const operations = new OperationNames();
+
+/**
+ * Reads the names of the operations that spans are of: what they were called, without what tells one call from
+ * another. All that a segment holds is taken note of first, so that its names are of one kind.
+ */
+export async function nameReader(view: SegmentView): Promise<(row: number) => string> {
+  const [texts, layouts, services] = [await textReader(view), await view.layouts(), await view.services()];
+  const serviceOf = (row: number): string => view.summary.services[services[row]!]!;
+  // What has no slot is a name of few words, of which there are few.
+  const vary = view.summary.layouts.map((_, code) => view.layout(code).types !== '');
+  await view.cached('operations learnt', () => {
+    const met = function* (): Generator<[string, string]> {
+      for (let row = 0; row < view.count; row++) yield [serviceOf(row), texts(row)];
+    };
+    operations.learn(met());
+    return Promise.resolve([true, 10]);
+  });
+  const constant = new Map<string, string>();
+  return (row) => {
+    const code = layouts[row]!;
+    if (vary[code]) return operations.of(serviceOf(row), texts(row));
+    const key = `${code}/${services[row]}`;
+    let name = constant.get(key);
+    if (name === undefined) constant.set(key, (name = operations.of(serviceOf(row), texts(row))));
+    return name;
+  };
 }
