@@ -184,7 +184,7 @@ const MASSES: Mass[] = [
       };
       const told: string[] = [];
       let held = true;
-      for (const path of ['overview', 'requests/analysis', 'onsets/search', 'contrast']) {
+      for (const path of ['overview', 'requests/search', 'onsets/search', 'contrast']) {
         const answer = await server.post<{ operations?: unknown[] }>(`/api/v1/${path}`, asked);
         const operations = answer.body.operations?.length;
         held &&= answer.status === 200 && (operations === undefined || operations < 100);

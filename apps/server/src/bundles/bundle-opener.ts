@@ -1,4 +1,4 @@
-import type { OpenedBundle, OpenedFile } from '@flail/contract';
+import type { EventsAnswer, OpenedBundle, OpenedFile } from '@flail/contract';
 import { plainToInstance } from 'class-transformer';
 import { validate } from 'class-validator';
 import { Inject, Injectable, type OnModuleInit } from '@nestjs/common';
@@ -156,9 +156,9 @@ export class BundleOpener implements OnModuleInit {
         return takenOf(await this.otlp.take(dataset, task));
       }
       case 'changes':
-        return this.eachEvents(archive, file, (events) => this.changes.take(dataset, events));
+        return this.eachEvents(archive, file, (bytes) => this.changes.take(dataset, bytes));
       case 'runs':
-        return this.eachEvents(archive, file, (events) => this.runs.take(dataset, events));
+        return this.eachEvents(archive, file, (bytes) => this.runs.take(dataset, bytes));
       case 'series':
         return this.takeSeries(archive, dataset, file);
       case 'rules':
@@ -205,28 +205,30 @@ export class BundleOpener implements OnModuleInit {
   private async eachEvents(
     archive: Archive,
     file: string,
-    take: (
-      events: unknown[],
-    ) => Promise<{ accepted: number; malformed: number; problems: { message: string }[] }>,
+    take: (bytes: Uint8Array) => Promise<EventsAnswer>,
   ): Promise<Taken> {
     let sum = NOTHING;
-    const some = async (events: unknown[]): Promise<void> => {
-      const { accepted, malformed, problems } = await take(events);
-      sum = added(sum, { accepted, malformed, problems: problems.map(({ message }) => message) });
+    const some = async (bytes: Uint8Array): Promise<void> => {
+      try {
+        const { accepted, malformed, problems } = await take(bytes);
+        sum = added(sum, { accepted, malformed, problems: problems.map(({ message }) => message) });
+      } catch (error) {
+        if (!(error instanceof Problem) || error.status !== 400) throw error;
+        sum = added(sum, { accepted: 0, malformed: 1, problems: [error.message] });
+      }
     };
     if (/\.json$/i.test(file)) {
-      const body = JSON.parse(await archive.text(file, MAX_JSON)) as unknown;
-      await some(Array.isArray(body) ? body : [body]);
+      await some(Buffer.from(await archive.text(file, MAX_JSON)));
       return sum;
     }
-    let events: unknown[] = [];
+    let lines: string[] = [];
     for await (const line of linesOf(await archive.stream(file))) {
-      events.push(jsonOr(line));
-      if (events.length < EVENTS_AT_ONCE) continue;
-      await some(events);
-      events = [];
+      lines.push(line);
+      if (lines.length < EVENTS_AT_ONCE) continue;
+      await some(Buffer.from(lines.join('\n')));
+      lines = [];
     }
-    if (events.length > 0) await some(events);
+    if (lines.length > 0) await some(Buffer.from(lines.join('\n')));
     return sum;
   }
 

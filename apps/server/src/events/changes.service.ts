@@ -1,54 +1,67 @@
 import type { ChangeBody, ChangesSearchAnswer, EventsAnswer } from '@flail/contract';
 import type { Window } from '@flail/core';
-import { type Change, changeOf, NoChangeError } from '@flail/core/changes';
-import { Injectable } from '@nestjs/common';
-import { Op } from 'sequelize';
+import { Inject, Injectable } from '@nestjs/common';
+import { col, fn, Op, where, type WhereOptions } from 'sequelize';
+import type { Sequelize } from 'sequelize-typescript';
 import type { Asker } from '../access/asker.js';
+import { insertRows } from '../database/insert-rows.js';
 import { ChangeModel } from '../database/models.js';
 import { momentText } from '@flail/core/time';
-import { type Dataset, RecordStore } from '../store/record-store.js';
-import { readEvents } from './read-events.js';
+import { DecodePool } from '../otlp/decode-pool.js';
+import { type Dataset, DATABASE, RecordStore } from '../store/record-store.js';
+
+const WRITTEN = ['datasetId', 'source', 'eventId', 'atMicros', 'kind', 'title', 'entity', 'body'] as const;
 
 /** Takes in changes, and tells which there were. */
 @Injectable()
 export class ChangesService {
-  constructor(private readonly store: RecordStore) {}
+  constructor(
+    private readonly store: RecordStore,
+    private readonly decoders: DecodePool,
+    @Inject(DATABASE) private readonly database: Sequelize,
+  ) {}
 
-  /** Stores events; those that are none are left out and told of. An event sent again replaces itself. */
-  async take(dataset: Dataset, events: readonly unknown[]): Promise<EventsAnswer> {
-    const arrival = Date.now() * 1000;
-    const { read, answer } = readEvents<Change>(events, (event) => changeOf(event, arrival), NoChangeError);
-    if (read.length > 0) {
-      await this.store.writes.run(() =>
-        ChangeModel.bulkCreate(
-          read.map(({ id, at, ...rest }) => ({ ...rest, eventId: id, atMicros: at, datasetId: dataset.id })),
-          {
-            updateOnDuplicate: ['atMicros', 'kind', 'title', 'entity', 'body'],
-            conflictAttributes: ['datasetId', 'source', 'eventId'],
-          },
-        ),
-      );
-    }
+  /** Stores the events of a body; those that are none are left out and told of. An event sent again replaces itself. */
+  async take(dataset: Dataset, bytes: Uint8Array): Promise<EventsAnswer> {
+    const { events } = await this.decoders.read({ signal: 'changes', arrival: Date.now() * 1000, bytes });
+    const { changes, answer } = events!;
+    const rows = changes.map((row) => ({ ...row, datasetId: dataset.id }));
+    await this.store.writes.run(() =>
+      this.database.transaction((transaction) =>
+        insertRows(ChangeModel, rows, WRITTEN, transaction, ['datasetId', 'source', 'eventId']),
+      ),
+    );
     return answer;
   }
 
-  /** Changes of a window in the order of time. */
+  /** The newest changes of a window, in the order of time, and how many there are in all. */
   async search(
     dataset: Dataset,
     asker: Asker,
     window: Window,
     limit: number,
   ): Promise<Omit<ChangesSearchAnswer, 'actions'>> {
+    const seen: WhereOptions = {
+      datasetId: dataset.id,
+      atMicros: { [Op.gte]: window.from, [Op.lt]: window.to },
+      ...(asker.services !== 'all' && { [Op.and]: [inServices(asker.services)] }),
+    };
+    const total = await ChangeModel.count({ where: seen });
     const rows = await ChangeModel.findAll({
-      where: { datasetId: dataset.id, atMicros: { [Op.gte]: window.from, [Op.lt]: window.to } },
-      order: [['atMicros', 'ASC']],
+      where: seen,
+      order: [
+        ['atMicros', 'DESC'],
+        ['id', 'DESC'],
+      ],
+      limit,
     });
-    const seen = rows.filter(
-      ({ entity }) => asker.services === 'all' || asker.services.includes(entity.service ?? ''),
-    );
-    return { changes: seen.slice(-limit).map(bodyOf), total: seen.length };
+    return { changes: rows.reverse().map(bodyOf), total };
   }
 }
+
+/** Changes of what some services have. */
+const inServices = (services: readonly string[]): WhereOptions =>
+  where(fn('coalesce', fn('json_extract', col('entity'), '$.service'), ''), { [Op.in]: [...services] });
 
 const bodyOf = ({ source, eventId, atMicros, kind, title, entity, body }: ChangeModel): ChangeBody => {
   const { data } = body as { data?: unknown };

@@ -31,7 +31,7 @@ export class EventsController {
   @ApiTags('intake')
   @ApiOperation({ summary: 'Changes as CloudEvents 1.0 in JSON, one or a batch' })
   takeChanges(@Req() request: Request, @Query() { dataset }: DatasetQueryDto): Promise<EventsAnswer> {
-    return this.changes.take(this.store.dataset(dataset), eventsOf(request));
+    return orRefused(this.changes.take(this.store.dataset(dataset), eventsIn(request)));
   }
 
   @Post('intake/runs')
@@ -39,7 +39,7 @@ export class EventsController {
   @ApiTags('intake')
   @ApiOperation({ summary: 'Run events as of OpenLineage, one or a batch' })
   takeRuns(@Req() request: Request, @Query() { dataset }: DatasetQueryDto): Promise<EventsAnswer> {
-    return this.runs.take(this.store.dataset(dataset), eventsOf(request));
+    return orRefused(this.runs.take(this.store.dataset(dataset), eventsIn(request)));
   }
 
   @Post('intake/openmetrics')
@@ -61,6 +61,7 @@ export class EventsController {
       arrival: Date.now() * 1000,
       bytes: bodyOf(request),
     });
+    if (accepted === 0 && rejected > 0) throw badRequest('not-openmetrics', reason);
     return { accepted, malformed: rejected, problems: reason === '' ? [] : [{ message: reason }] };
   }
 
@@ -89,17 +90,48 @@ const bodyOf = (request: Request): Buffer => {
   return Buffer.isBuffer(body) ? body : Buffer.alloc(0);
 };
 
-/** One event or a batch of them. */
-function eventsOf(request: Request): unknown[] {
+/** What was taken; where that is nothing, a sender that can't be read is not told that all is well. */
+async function orRefused(taken: Promise<EventsAnswer>): Promise<EventsAnswer> {
+  const answer = await taken;
+  if (answer.accepted === 0)
+    throw badRequest('no-event', `Nothing in it is an event that is known: ${answer.problems[0]!.message}`);
+  return answer;
+}
+
+/** The events of a request: one, a list of them, one on each line, or one whose attributes stand in the headers. */
+function eventsIn(request: Request): Buffer {
+  const body = bodyOf(request);
   const type = (request.headers['content-type'] ?? '').split(';')[0]!.trim().toLowerCase();
-  if (!/^(?:|application\/(?:[\w.+-]+\+)?json|text\/plain)$/.test(type))
+  if (request.headers['ce-specversion'] !== undefined) return eventOfHeaders(request, type, body);
+  if (
+    !/^(?:|application\/(?:[\w.+-]+\+)?json|application\/(?:x-)?ndjson|application\/jsonl|text\/plain)$/.test(
+      type,
+    )
+  )
     throw new Problem(415, 'content-type', 'Not readable', `Events come as JSON, not as ${type}.`);
-  const text = bodyOf(request).toString('utf8');
-  if (text.trim() === '') throw badRequest('empty', 'There is no event in it.');
+  return body;
+}
+
+/** An event of CloudEvents in its binary form: the attributes are headers, the body is the data. */
+function eventOfHeaders(request: Request, type: string, body: Buffer): Buffer {
+  const event: Record<string, unknown> = {};
+  for (const [name, value] of Object.entries(request.headers))
+    if (name.startsWith('ce-') && typeof value === 'string') event[name.slice(3)] = decodedHeader(value);
+  if (/json$/.test(type) && body.length > 0) {
+    try {
+      event.data = JSON.parse(body.toString('utf8')) as unknown;
+    } catch (error) {
+      throw badRequest('not-json', `The data are no JSON: ${error instanceof Error ? error.message : ''}.`);
+    }
+  } else if (body.length > 0) event.data = body.toString('utf8');
+  return Buffer.from(JSON.stringify(event));
+}
+
+/** Headers are percent-encoded where they hold other than plain characters. */
+function decodedHeader(value: string): string {
   try {
-    const body = JSON.parse(text) as unknown;
-    return Array.isArray(body) ? body : [body];
-  } catch (error) {
-    throw badRequest('not-json', `The body is no JSON: ${error instanceof Error ? error.message : ''}.`);
+    return decodeURIComponent(value);
+  } catch {
+    return value;
   }
 }

@@ -114,6 +114,73 @@ describe('changes and runs', () => {
     expect(response.status).toBe(status);
   });
 
+  const send = async (
+    path: string,
+    body: string,
+    headers: Record<string, string> = {},
+  ): Promise<{ status: number; body: EventsAnswer & ProblemBody }> => {
+    const response = await fetch(`${app.url}/api/v1/intake/${path}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', ...headers },
+      body,
+    });
+    return { status: response.status, body: (await response.json()) as EventsAnswer & ProblemBody };
+  };
+
+  it('takes events whose attributes are headers', async () => {
+    const headers = {
+      'ce-specversion': '1.0',
+      'ce-id': 'binary-1',
+      'ce-source': '/other%20control',
+      'ce-type': 'org.example.config.changed',
+      'ce-time': at(20),
+    };
+    const data = JSON.stringify({ service: 'gull', title: 'from headers' });
+    expect(await send('changes', data, headers)).toMatchObject({ status: 200, body: { accepted: 1 } });
+    const { 'ce-id': _, ...without } = headers;
+    expect(await send('changes', data, without)).toMatchObject({ status: 400, body: { code: 'no-event' } });
+    const found = (await changes()).changes.find(({ id }) => id === 'binary-1');
+    expect(found).toMatchObject({ source: '/other control', kind: 'configuration', title: 'from headers' });
+  });
+
+  it('takes one event a line, and a bad line spoils only itself', async () => {
+    const lines = [change('l1', 30), change('l2', 31)].map((event) => JSON.stringify(event));
+    const { status, body } = await send('changes', [lines[0], '{"broken', lines[1]].join('\n'));
+    expect([status, body.accepted, body.malformed]).toEqual([200, 2, 1]);
+    expect(body.problems).toMatchObject([{ event: 1 }]);
+  });
+
+  it.each([
+    ['a webhook that is no event', 'changes', JSON.stringify({ action: 'opened', number: 3 }), 'no-event'],
+    ['a list of nothing known', 'runs', JSON.stringify([{}, { a: 1 }]), 'no-event'],
+    ['an empty list', 'changes', '[]', 'empty'],
+    ['lists within lists', 'changes', '['.repeat(200_000) + ']'.repeat(200_000), 'too-deep'],
+    [
+      'more than a request may bring',
+      'changes',
+      JSON.stringify(Array.from({ length: 10_001 }, (_, index) => change(`m${index}`, 1))),
+      'too-many',
+    ],
+    [
+      'a time that no clock shows',
+      'changes',
+      JSON.stringify(change('x', 1, { time: '9999-01-01T00:00:00Z' })),
+      'no-event',
+    ],
+    ['measurements that are none', 'openmetrics', 'not a measurement', 'not-openmetrics'],
+    ['measurements without a time', 'openmetrics', 'w 1 NaN\n# EOF\n', 'not-openmetrics'],
+  ])('says what is wrong with %s', async (_, path, body, code) => {
+    expect(await send(path, body)).toMatchObject({ status: 400, body: { code } });
+  });
+
+  it('tells the newest changes of many, and how many there are', async () => {
+    const many = Array.from({ length: 3000 }, (_, index) => change(`n${index}`, 100 + index / 10));
+    expect((await send('changes', JSON.stringify(many))).body.accepted).toBe(3000);
+    const { body } = await app.post<ChangesSearchAnswer>('/api/v1/changes/search', { window, limit: 2 });
+    expect(body.changes.map(({ id }) => id)).toEqual(['n2998', 'n2999']);
+    expect(body.total).toBeGreaterThanOrEqual(3000);
+  });
+
   it('refuses events that are no JSON by their type', async () => {
     const response = await fetch(`${app.url}/api/v1/intake/runs`, {
       method: 'POST',

@@ -154,7 +154,7 @@ export class ChecksService {
   }
 
   private async silent(dataset: Dataset, asker: Asker, { to }: Window): Promise<HealthCheck[]> {
-    const all = await this.sources.list(dataset, asker, to);
+    const { sources: all } = await this.sources.list(dataset, asker, to);
     if (all.length === 0) return [];
     const silent = all.filter(({ warnings }) => warnings.some((warning) => warning.startsWith('Silent')));
     return [

@@ -1,6 +1,7 @@
 import type { IntakeAnswer, IntakeProblem } from '@flail/contract';
 import {
   type BatchResult,
+  type Context,
   type CsvColumns,
   type FormatName,
   framed,
@@ -11,6 +12,7 @@ import { type BeforeApplicationShutdown, Inject, Injectable, Logger } from '@nes
 import { EventEmitter2 } from '@nestjs/event-emitter';
 import { CONFIG, type Config } from '../config/config.js';
 import { IntakeBatchModel, SourceModel } from '../database/models.js';
+import { breathing } from '../platform/breathe.js';
 import { Lifecycle } from '../platform/lifecycle.service.js';
 import { Threads } from '../platform/threads.service.js';
 import type { PoolReport } from '../platform/worker-pool.js';
@@ -248,9 +250,10 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     const id = this.nextBatch++;
     const active = this.begin(id, { dataset, source, ...(key !== undefined && { key }) }, progress);
     try {
-      const contexts = await Promise.all(
-        parts.map(({ source, attributes }) => this.store.contextOf(dataset, source, attributes)),
-      );
+      const wanted: Promise<Context>[] = [];
+      for await (const { source, attributes } of breathing(parts))
+        wanted.push(this.store.contextOf(dataset, source, attributes));
+      const contexts = await Promise.all(wanted);
       const open = await this.workers().open({
         id,
         dataset,
@@ -261,7 +264,7 @@ export class LogIntakeService implements BeforeApplicationShutdown {
         progress: new Map(progress),
       });
       const sizes = parts.map(({ bytes }) => bytes.length);
-      for (const [at, { bytes, source, attributes }] of parts.entries())
+      for await (const [at, { bytes, source, attributes }] of breathing(parts.entries()))
         await open.pushWhole(bytes, {
           context: contexts[at]!.id,
           service: attributes.service ?? source,

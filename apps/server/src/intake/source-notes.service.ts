@@ -1,6 +1,7 @@
 import type { BatchResult, CsvColumns } from '@flail/core';
 import { Inject, Injectable } from '@nestjs/common';
 import type { Sequelize } from 'sequelize-typescript';
+import { dateText, insertRows } from '../database/insert-rows.js';
 import { SourceModel } from '../database/models.js';
 import { type Dataset, DATABASE, RecordStore } from '../store/record-store.js';
 import { BundledWrites } from '../store/write-queue.js';
@@ -44,6 +45,8 @@ type SourceRow = Pick<
 >;
 
 const WRITTEN = [
+  'datasetId',
+  'name',
   'format',
   'records',
   'malformed',
@@ -105,10 +108,17 @@ export class SourceNotes {
         const names = [...new Set(own.map(({ name }) => name))];
         for (let at = 0; at < names.length; at += NAMES_AT_ONCE) {
           const where = { datasetId, name: names.slice(at, at + NAMES_AT_ONCE) };
-          for (const row of await SourceModel.findAll({ where, transaction })) rows.set(row.name, row);
+          for (const row of await SourceModel.findAll({ where, transaction, attributes: [...WRITTEN] }))
+            rows.set(row.name, row);
         }
         for (const note of own) rows.set(note.name, noted(rows.get(note.name), note));
-        await SourceModel.bulkCreate([...rows.values()], { updateOnDuplicate: [...WRITTEN], transaction });
+        const written = [...rows.values()].map(({ lastSeen, problems, columns, ...row }) => ({
+          ...row,
+          lastSeen: dateText(lastSeen),
+          problems: problems && JSON.stringify(problems),
+          columns: columns && JSON.stringify(columns),
+        }));
+        await insertRows(SourceModel, written, WRITTEN, transaction, ['datasetId', 'name']);
       }
     });
     return notes.map(() => undefined);

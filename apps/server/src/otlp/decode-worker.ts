@@ -10,6 +10,7 @@ import {
   WireError,
 } from '@flail/core/otlp';
 import { PointsRead, readOpenMetrics, SeriesLineError, seriesPartOf } from '@flail/core/series';
+import { EventsError, type EventKind, readEvents, type ReadEvents } from '../events/events-in-lines.js';
 import { type EncodedPoints, encodeParts, encodePointsRead } from '../series/tail.js';
 
 /** A request as it came, and what it is. */
@@ -17,6 +18,7 @@ export type DecodeTask =
   | { signal: Signal; type: 'json' | 'protobuf'; bytes: Uint8Array }
   /** Points as they are carried from one store to another, one line for those of a series. */
   | { signal: 'series'; bytes: Uint8Array }
+  | { signal: EventKind; arrival: number; bytes: Uint8Array }
   | { signal: 'openmetrics'; labels: Record<string, string>; arrival: number; bytes: Uint8Array };
 
 /** Lines of one sender, as bytes. */
@@ -30,23 +32,22 @@ export interface DecodedPart {
 export interface Decoded {
   parts: DecodedPart[];
   points?: EncodedPoints;
+  events?: ReadEvents;
   rejected: number;
   reason: string;
 }
 
-export type DecodeAnswer =
-  { decoded: Decoded } | { refused: 'not-json' | 'not-otlp' | 'not-series'; message: string };
+export type DecodeAnswer = { decoded: Decoded } | { refused: string; message: string };
 
 /** Reads one request; the only entrance of a decoding thread. */
 export default function decode(task: DecodeTask): DecodeAnswer {
-  const { signal } = task;
-  if (signal === 'openmetrics')
-    return ofPoints(readOpenMetrics(Buffer.from(task.bytes).toString('utf8'), task.arrival, task.labels));
-  if (signal === 'series') return carriedSeries(task.bytes);
   try {
-    if (task.type === 'json') return readRequests(signal, task.bytes);
-    return readItems(signal, decodeRequest(signal, task.bytes));
+    return read(task);
   } catch (error) {
+    if (error instanceof EventsError) return { refused: error.code, message: error.message };
+    // What lies too deep in itself can't be gone through.
+    if (error instanceof RangeError && /call stack/.test(error.message))
+      return { refused: 'too-deep', message: 'Its values lie too deep in one another.' };
     if (error instanceof SyntaxError)
       return { refused: 'not-json', message: `The body is no JSON: ${error.message}.` };
     if (error instanceof WireError)
@@ -56,6 +57,24 @@ export default function decode(task: DecodeTask): DecodeAnswer {
       };
     if (!(error instanceof TypeError)) throw error;
     return { refused: 'not-otlp', message: error.message };
+  }
+}
+
+function read(task: DecodeTask): DecodeAnswer {
+  switch (task.signal) {
+    case 'openmetrics':
+      return ofPoints(readOpenMetrics(Buffer.from(task.bytes).toString('utf8'), task.arrival, task.labels));
+    case 'series':
+      return carriedSeries(task.bytes);
+    case 'changes':
+    case 'runs': {
+      const events = readEvents(task.signal, task.bytes, task.arrival);
+      return { decoded: { parts: [], rejected: 0, reason: '', events } };
+    }
+    default:
+      return task.type === 'json'
+        ? readRequests(task.signal, task.bytes)
+        : readItems(task.signal, decodeRequest(task.signal, task.bytes));
   }
 }
 

@@ -9,36 +9,41 @@ import type {
 import type { Window } from '@flail/core';
 import {
   lastGood,
-  NoRunEventError,
   type Run,
   runAccount,
   runDifferences,
-  type RunEvent,
   runEventOf,
   runOf,
   type Stuck,
   stuckRuns,
   tallyOf,
 } from '@flail/core/runs';
-import { Injectable } from '@nestjs/common';
+import { Inject, Injectable } from '@nestjs/common';
 import { Op } from 'sequelize';
+import type { Sequelize } from 'sequelize-typescript';
 import type { Asker } from '../access/asker.js';
+import { insertRows } from '../database/insert-rows.js';
 import { RunModel } from '../database/models.js';
+import { DecodePool } from '../otlp/decode-pool.js';
 import { notFound } from '../problems/problem.js';
 import type { Ran } from '@flail/core/requests';
 import { microsOf, momentText } from '@flail/core/time';
-import { type Dataset, RecordStore } from '../store/record-store.js';
-import { readEvents } from '../events/read-events.js';
+import { type Dataset, DATABASE, RecordStore } from '../store/record-store.js';
 
 /** Takes in the events of runs, puts runs together from them, and tells which there were. */
 @Injectable()
 export class RunsService {
-  constructor(private readonly store: RecordStore) {}
+  constructor(
+    private readonly store: RecordStore,
+    private readonly decoders: DecodePool,
+    @Inject(DATABASE) private readonly database: Sequelize,
+  ) {}
 
-  /** Stores events; those that are none are left out and told of. An event sent again counts once. */
-  async take(dataset: Dataset, events: readonly unknown[]): Promise<EventsAnswer> {
-    const { read, answer } = readEvents<RunEvent>(events, runEventOf, NoRunEventError);
-    if (read.length > 0) await this.store.writes.run(() => this.keep(dataset, read));
+  /** Stores the events of a body; those that are none are left out and told of. An event sent again counts once. */
+  async take(dataset: Dataset, bytes: Uint8Array): Promise<EventsAnswer> {
+    const { events } = await this.decoders.read({ signal: 'runs', arrival: Date.now() * 1000, bytes });
+    const { runs, answer } = events!;
+    await this.store.writes.run(() => this.keep(dataset, runs));
     return answer;
   }
 
@@ -50,8 +55,16 @@ export class RunsService {
     limit: number,
     wanted: { job?: string; states?: readonly string[] },
   ): Promise<RunsSearchAnswer> {
-    const all = await this.runsIn(dataset, asker, window, wanted);
-    return { runs: all.slice(-limit).map(bodyOf), total: all.length };
+    const whole = asker.services === 'all' && this.store.shownUntil(dataset) === Infinity;
+    if (!whole || limit === Infinity) {
+      const all = await this.runsIn(dataset, asker, window, wanted);
+      return { runs: all.slice(-limit).map(bodyOf), total: all.length };
+    }
+    const where = touching(dataset, window, wanted);
+    const newest = { order: [['fromMicros', 'DESC']] as [string, string][], limit };
+    const rows = await RunModel.findAll({ where, attributes: ['run'], ...newest });
+    const runs = rows.reverse().map(({ run }) => bodyOf(run as Run));
+    return { runs, total: await RunModel.count({ where }) };
   }
 
   /** The same, as they are worked with. */
@@ -72,14 +85,8 @@ export class RunsService {
   ): Promise<Run[]> {
     const whole = this.store.shownUntil(dataset) === Infinity;
     const rows = await RunModel.findAll({
-      where: {
-        datasetId: dataset.id,
-        fromMicros: { [Op.lt]: window.to },
-        toMicros: { [Op.or]: [{ [Op.gte]: window.from }, { [Op.is]: null }] },
-        ...(wanted.job !== undefined && { job: wanted.job }),
-        // Shown only so far, a run may still be in another state.
-        ...(wanted.states && whole && { state: [...wanted.states] }),
-      },
+      // Shown only so far, a run may still be in another state.
+      where: touching(dataset, window, whole ? wanted : { ...wanted, states: undefined }),
       attributes: whole ? ['run'] : ['run', 'events'],
       order: [['fromMicros', 'ASC']],
     });
@@ -162,43 +169,81 @@ export class RunsService {
     return until === Infinity ? (run as Run) : runOf(events.map(runEventOf).filter(({ at }) => at < until));
   }
 
-  private async keep(dataset: Dataset, events: readonly RunEvent[]): Promise<void> {
-    const datasetId = dataset.id;
-    const byRun = new Map<string, Map<string, RunEvent>>();
-    const add = (event: RunEvent): void => {
-      let own = byRun.get(event.runId);
-      if (!own) byRun.set(event.runId, (own = new Map<string, RunEvent>()));
+  private async keep(
+    { id: datasetId }: Dataset,
+    events: readonly { runId: string; text: string }[],
+  ): Promise<void> {
+    const byRun = new Map<string, Set<string>>();
+    for (const { runId, text } of events) {
+      const own = byRun.get(runId);
       // An event that was sent twice is one.
-      own.set(JSON.stringify(event.event), event);
-    };
-    events.forEach(add);
-    const known = await RunModel.findAll({
-      where: { datasetId, runId: [...byRun.keys()] },
-      attributes: ['events'],
+      if (own) own.add(text);
+      else byRun.set(runId, new Set([text]));
+    }
+    const ids = [...byRun.keys()];
+    await this.database.transaction(async (transaction) => {
+      // Some at a time, so that others get their turn between.
+      for (let at = 0; at < ids.length; at += RUNS_AT_ONCE) {
+        const runId = ids.slice(at, at + RUNS_AT_ONCE);
+        const known = await RunModel.findAll({
+          where: { datasetId, runId },
+          attributes: ['runId', 'events'],
+          transaction,
+        });
+        const before = new Map(
+          known.map((row) => [row.runId, row.events.map((event) => JSON.stringify(event))]),
+        );
+        const rows = runId.map((id) =>
+          rowOf(datasetId, new Set([...(before.get(id) ?? []), ...byRun.get(id)!])),
+        );
+        await insertRows(RunModel, rows, WRITTEN, transaction, ['datasetId', 'runId']);
+      }
     });
-    for (const row of known) for (const event of row.events) add(runEventOf(event));
-    await RunModel.bulkCreate(
-      [...byRun.values()].map((own) => {
-        const run = runOf([...own.values()]);
-        return {
-          datasetId,
-          runId: run.id,
-          namespace: run.namespace,
-          job: run.job,
-          state: run.state,
-          fromMicros: run.from,
-          toMicros: run.to ?? null,
-          run,
-          events: [...own.values()].map(({ event }) => event),
-        };
-      }),
-      {
-        updateOnDuplicate: ['namespace', 'job', 'state', 'fromMicros', 'toMicros', 'run', 'events'],
-        conflictAttributes: ['datasetId', 'runId'],
-      },
-    );
   }
 }
+
+/** Runs that are put together between two pauses. */
+const RUNS_AT_ONCE = 100;
+
+const WRITTEN = [
+  'datasetId',
+  'runId',
+  'namespace',
+  'job',
+  'state',
+  'fromMicros',
+  'toMicros',
+  'run',
+  'events',
+] as const;
+
+function rowOf(datasetId: number, texts: ReadonlySet<string>) {
+  const run = runOf([...texts].map((text) => runEventOf(JSON.parse(text))));
+  return {
+    datasetId,
+    runId: run.id,
+    namespace: run.namespace,
+    job: run.job,
+    state: run.state,
+    fromMicros: run.from,
+    toMicros: run.to ?? null,
+    run: JSON.stringify(run),
+    events: `[${[...texts].join(',')}]`,
+  };
+}
+
+/** Runs that touch a window. */
+const touching = (
+  { id: datasetId }: Dataset,
+  window: Window,
+  { job, states }: { job?: string | undefined; states?: readonly string[] | undefined },
+) => ({
+  datasetId,
+  fromMicros: { [Op.lt]: window.to },
+  toMicros: { [Op.or]: [{ [Op.gte]: window.from }, { [Op.is]: null }] },
+  ...(job !== undefined && { job }),
+  ...(states && { state: [...states] }),
+});
 
 /** Microseconds of history that tell how long runs usually stay in a state. */
 const HISTORY = 2 * 86_400_000_000;

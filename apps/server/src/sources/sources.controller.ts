@@ -1,9 +1,21 @@
 import type { ColumnsBody, FormatPreview, RetentionBody, SourceSummary } from '@flail/contract';
 import { type CsvColumns, type FormatName, FORMATS } from '@flail/core';
-import { Body, Controller, Get, HttpCode, Param, Post, Put, Query } from '@nestjs/common';
+import { Body, Controller, Get, HttpCode, Param, Post, Put, Query, Res } from '@nestjs/common';
 import { ApiOperation, ApiProperty, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
 import { Type } from 'class-transformer';
-import { ArrayMaxSize, IsArray, IsIn, IsObject, IsOptional, IsString, ValidateNested } from 'class-validator';
+import {
+  ArrayMaxSize,
+  IsArray,
+  IsIn,
+  IsInt,
+  IsObject,
+  IsOptional,
+  IsString,
+  Max,
+  Min,
+  ValidateNested,
+} from 'class-validator';
+import type { Response } from 'express';
 import { type Asker, WhoAsks } from '../access/asker.js';
 import { badRequest } from '../problems/problem.js';
 import { RecordStore } from '../store/record-store.js';
@@ -55,6 +67,16 @@ export class FormatDto {
   columns?: ColumnsDto;
 }
 
+export class SourcesQueryDto extends DatasetQueryDto {
+  @ApiPropertyOptional({ default: 500, description: 'Of more, those that were seen last are told of' })
+  @IsOptional()
+  @Type(() => Number)
+  @IsInt()
+  @Min(1)
+  @Max(10_000)
+  limit?: number;
+}
+
 /** Who sends, and how it is read and kept. */
 @ApiTags('system')
 @Controller('api/v1/sources')
@@ -66,8 +88,14 @@ export class SourcesController {
 
   @Get()
   @ApiOperation({ summary: 'Who sends: formats, rates, levels, malformed lines, and what to look at' })
-  list(@Query() { dataset }: DatasetQueryDto, @WhoAsks() asker: Asker): Promise<SourceSummary[]> {
-    return this.sources.list(this.store.dataset(dataset), asker);
+  async list(
+    @Query() { dataset, limit }: SourcesQueryDto,
+    @WhoAsks() asker: Asker,
+    @Res({ passthrough: true }) response: Response,
+  ): Promise<SourceSummary[]> {
+    const { sources, total } = await this.sources.list(this.store.dataset(dataset), asker, undefined, limit);
+    response.setHeader('X-Total-Count', total);
+    return sources;
   }
 
   @Post(':name/preview')

@@ -15,6 +15,8 @@ const MINUTE = 60 * SECOND;
 const HOUR = 60 * MINUTE;
 const RATE_MINUTES = 5;
 const LINES_SHOWN = 20;
+/** Sources that are told of, where no other number is asked for. */
+const MOST_SOURCES = 500;
 
 /** A clock that is further ahead than this is wrong. */
 const AHEAD_SECONDS = 30;
@@ -42,15 +44,25 @@ export class SourcesService {
   ) {}
 
   /** Of a kept data set, as it was at its end, or as far as it is shown. */
-  async list(dataset: Dataset, asker: Asker, now = this.nowOf(dataset)): Promise<SourceSummary[]> {
+  async list(
+    dataset: Dataset,
+    asker: Asker,
+    now = this.nowOf(dataset),
+    limit = MOST_SOURCES,
+  ): Promise<{ sources: SourceSummary[]; total: number }> {
     operatorsOnly(asker, 'Sources');
-    const found: SourceSummary[] = [];
+    const sources: SourceSummary[] = [];
+    let total = 0;
     for (const own of [dataset, await this.store.spansOf(dataset)]) {
-      const rows = await SourceModel.findAll({ where: { datasetId: own.id }, order: ['name'] });
+      const where = { datasetId: own.id };
+      total += await SourceModel.count({ where });
+      // Of very many, those that were seen last.
+      const rows = await SourceModel.findAll({ where, order: [['lastSeen', 'DESC'], 'name'], limit });
+      rows.sort((a, b) => (a.name < b.name ? -1 : 1));
       const recent = await this.recentOf(own, now);
-      for (const row of rows) found.push(summaryOf(own, row, recent.get(row.name), now, isLive(dataset)));
+      for (const row of rows) sources.push(summaryOf(own, row, recent.get(row.name), now, isLive(dataset)));
     }
-    return found;
+    return { sources, total };
   }
 
   /** What the newest lines of a source would become in a format. */

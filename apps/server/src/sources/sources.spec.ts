@@ -63,7 +63,7 @@ describe('the inventory of sources', () => {
     expect(Number(ahead?.[1])).toBeLessThanOrEqual(120);
     const later = (Date.now() + 3_600_000) * 1000;
     const dataset = app.app.get(RecordStore).dataset();
-    const found = await app.app.get(SourcesService).list(dataset, OPERATOR, later);
+    const { sources: found } = await app.app.get(SourcesService).list(dataset, OPERATOR, later);
     expect(found.find(({ name }) => name === 'heart')!.warnings.join(' ')).toMatch(
       /Silent for 6\d min; its records are usually 10 s apart/,
     );

@@ -139,9 +139,15 @@ export class LogParser {
       damaged = true;
     }
     const lines = text.split('\n').length;
+    // The names of columns came with the first record behind them.
+    const end = text.indexOf('\n');
+    if (!damaged && end > 0 && this.reader?.header?.(text.slice(0, end))) {
+      this.heading = { text: text.slice(0, end), lines: 1, lineNumber: this.lineNumber + 1 };
+      text = text.slice(end + 1);
+    }
     this.pending = {
       text,
-      lines,
+      lines: text.split('\n').length,
       lineNumber: this.lineNumber + 1,
       ...(damaged && { bytes: [bytes.slice()] }),
     };
