@@ -60,6 +60,65 @@ describe('when the store fails', () => {
     expect(sound.body.matched).toBe(20);
   });
 
+  const damage = async (column: string): Promise<void> => {
+    await database.query(
+      `UPDATE column_blocks SET data = X'0001020304' WHERE id = (SELECT b.id FROM column_blocks b
+       JOIN column_names c ON c.id = b.id / 2147483648 WHERE c.name = '${column}' ORDER BY b.id LIMIT 1)`,
+    );
+  };
+
+  it.each([
+    '@time',
+    '@seq',
+    '@level',
+    '@layout',
+    '@shape',
+    '@context',
+    '@service',
+    '@minutes',
+    's:0',
+    'f:n',
+    '@trigrams',
+    '@identifiers',
+  ])(
+    'a damaged %s leaves the records of its segment out, wherever they are asked for, and says so',
+    async (column) => {
+      await app.take(lines(1));
+      await app.take(lines(9));
+      await damage(column);
+      const found = await search();
+      expect(found.status).toBe(200);
+      // What a question does not need may be damaged.
+      if (found.body.missing) {
+        expect(found.body).toMatchObject({ matched: 20, missing: { segments: 1, records: 20 } });
+        expect(found.body.missing.reason).toContain(column);
+      } else expect(found.body.matched).toBe(40);
+      expect(found.body.records).toHaveLength(found.body.matched);
+      for (const [path, body] of [
+        ['logs/search', { scope: 'n >= 3', limit: 100 }],
+        ['logs/search', { scope: '"line 3"', limit: 100 }],
+        ['logs/summary', { expression: 'then count by level' }],
+        ['logs/summary', { expression: 'then count, avg(n) by pattern' }],
+        ['logs/fields', { baseline: { from: '1970-01-01T00:00:00Z', to: '1971-01-01T00:00:00Z' } }],
+        ['patterns/search', { baseline: { from: '1970-01-01T00:00:00Z', to: '1971-01-01T00:00:00Z' } }],
+      ] as const) {
+        const answer = await app.post<ProblemBody>(`/api/v1/${path}`, { window: ALWAYS, ...body });
+        expect([path, answer.status, answer.body.detail]).toEqual([path, 200, undefined]);
+      }
+      for (const format of ['text', 'jsonl', 'csv', 'otlp']) {
+        const response = await fetch(`${app.url}/api/v1/export`, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json' },
+          body: JSON.stringify({ what: 'lines', window: ALWAYS, format }),
+        });
+        const text = await response.text();
+        expect(response.status).toBe(200);
+        expect(text).toContain('day 9 line 19');
+        expect(text.includes('INCOMPLETE: 20 records are missing')).toBe(!text.includes('day 1 line 19'));
+      }
+    },
+  );
+
   it('health says so when the database does not answer', async () => {
     await database.query('ALTER TABLE sources RENAME TO away');
     expect(await app.get<ProblemBody>('/api/v1/health')).toMatchObject({

@@ -68,6 +68,7 @@ export type SearchNews = (ProgressBody & { matched: number }) | { from: number; 
 
 /** How many records an expression matches, and what would widen an empty result. */
 export interface CountAnswer {
+  missing?: MissingRecords;
   focus: number;
   baseline: number;
   /** In all the time held. */
@@ -525,6 +526,7 @@ export interface SeriesLine {
 }
 
 export interface MetricsQueryAnswer {
+  missing?: MissingRecords;
   metric: string;
   unit: string;
   kind: 'gauge' | 'sum' | 'histogram';

@@ -6,6 +6,8 @@ import { Readable } from 'node:stream';
 import { ZipFile } from 'yazl';
 import { ChangeModel, ExemplarModel, RunModel, SourceModel } from '../database/models.js';
 import { RulesTransfer } from '../grouping/rules-transfer.js';
+import type { Effort } from '../query/lane-tasks.js';
+import { missingBody, noEffort } from '../query/missing.js';
 import { QueryPool } from '../query/query-pool.js';
 import { SeriesService } from '../series/series.service.js';
 import { type Dataset, RecordStore, type SegmentInfo } from '../store/record-store.js';
@@ -60,9 +62,12 @@ export class BundleWriter {
     });
     const records: RecordsFile[] = [];
     const parts: Part[] = [];
+    const efforts = new Map([dataset, spans].map((own) => [own, noEffort()]));
     const redaction = redacted && { redacted, redactor: new Redactor(redacted) };
     for (const [at, own] of [dataset, spans].entries())
-      parts.push(...(await this.recordParts(own, held[at]!.segments, window, records, redaction)));
+      parts.push(
+        ...(await this.recordParts(own, held[at]!.segments, window, records, efforts.get(own)!, redaction)),
+      );
     const seriesWindow = { from: window.from - past, to: window.to };
     parts.push(
       { file: 'series.jsonl', pieces: () => this.seriesPieces(dataset, seriesWindow) },
@@ -82,6 +87,7 @@ export class BundleWriter {
       made,
       view: shown(view),
       records,
+      ...[...efforts].map(([own, effort]) => missingBody(own, effort)).find(({ missing }) => missing),
     });
     parts.push({ file: MANIFEST, pieces: () => once(manifest()) });
     // Records are redacted by the threads that read them, their senders already.
@@ -106,6 +112,7 @@ export class BundleWriter {
     segments: readonly SegmentInfo[],
     window: Window,
     files: RecordsFile[],
+    effort: Effort,
     redaction?: { redacted: Map<string, string>; redactor: Redactor },
   ): Promise<Part[]> {
     const touched = segments
@@ -137,7 +144,7 @@ export class BundleWriter {
       files.push(file);
       return {
         file: file.file,
-        pieces: () => this.recordPieces(touched, contexts, window, file, redaction?.redacted),
+        pieces: () => this.recordPieces(touched, contexts, window, file, effort, redaction?.redacted),
       };
     });
   }
@@ -147,18 +154,22 @@ export class BundleWriter {
     contexts: readonly Context[],
     window: Window,
     file: RecordsFile,
+    effort: Effort,
     redacted: Map<string, string> | undefined,
   ): AsyncGenerator<Uint8Array> {
     const senders = new Map(contexts.map(({ id }, place) => [id, place]));
     for (const { id, contexts: own } of segments) {
       if (!own.some((context) => senders.has(context))) continue;
-      const { records, bytes } = await this.pool.carry({
-        task: 'carry',
-        segment: id,
-        window,
-        senders,
-        ...(redacted && { redacted }),
-      });
+      const { records, bytes } = await this.pool.carry(
+        {
+          task: 'carry',
+          segment: id,
+          window,
+          senders,
+          ...(redacted && { redacted }),
+        },
+        effort,
+      );
       file.records += records;
       if (records > 0) yield bytes;
     }

@@ -15,6 +15,7 @@ import {
   validate,
   ValidateNested,
 } from 'class-validator';
+import type { MissingRecords } from '@flail/contract';
 import { badRequest } from '../problems/problem.js';
 
 /** Name of the manifest in a bundle. */
@@ -57,6 +58,11 @@ export class RecordsFile {
 
 /** What a bundle holds beside files that speak for themselves. */
 export class Manifest {
+  /** What it lacks since blocks of the store that it was made from are damaged. */
+  @IsOptional()
+  @IsObject()
+  missing?: MissingRecords;
+
   /** Version of the form of bundles. */
   @Equals(VERSION)
   flail!: typeof VERSION;

@@ -1,8 +1,10 @@
+import type { MissingRecords } from '@flail/contract';
 import { csvLine, type RecordFormat, USUAL_COLUMNS } from '@flail/core';
 import { Injectable } from '@nestjs/common';
 import { Readable } from 'node:stream';
 import type { Exported } from '../query/lane-tasks.js';
 import { type Asked, Planner } from '../query/planner.js';
+import { missingBody, noEffort } from '../query/missing.js';
 import { QueryPool } from '../query/query-pool.js';
 import { RecordStore } from '../store/record-store.js';
 
@@ -29,22 +31,43 @@ export class ExportService {
       .filter(({ from, to }) => to >= window.from && from < window.to)
       .sort((a, b) => a.from - b.from);
     const { pool } = this;
+    const effort = noEffort();
     const pieces = async function* (): AsyncGenerator<Uint8Array> {
       if (format === 'csv') yield Buffer.from(csvLine(wanted));
       let pending: Pending[] = [];
       for (const [at, { id }] of touched.entries()) {
         const task = { task: 'export', ...plan, segment: id, window, format, columns: wanted } as const;
-        const part = await pool.export(task);
+        const part = await pool.export(task, effort);
         if (part.times.length > 0) pending.push({ ...part, next: 0 });
         // What lies before the next segment begins can't be preceded by anything still to come.
         yield* inOrder(pending, touched[at + 1]?.from ?? Infinity);
         pending = pending.filter(({ next, times }) => next < times.length);
       }
+      const { missing } = missingBody(asked.dataset, effort);
+      // A file that lacks something says so where it ends: nothing else of it can.
+      if (missing) yield Buffer.from(lastWord(format, wanted.length, missing));
     };
     const stream = Readable.from(pieces(), { objectMode: false });
     stream.once('close', release);
     asked.signal?.addEventListener('abort', () => stream.destroy(), { once: true });
     return stream;
+  }
+}
+
+/** The line with which a file ends that is not whole. */
+function lastWord(format: RecordFormat, columns: number, { records, reason }: MissingRecords): string {
+  const text = `INCOMPLETE: ${records} records are missing. ${reason}`;
+  switch (format) {
+    case 'text':
+      return `${text}\n`;
+    case 'csv':
+      return csvLine([text, ...Array.from({ length: columns - 1 }, () => '')]);
+    case 'jsonl':
+      return `${JSON.stringify({ level: 'error', service: 'flail', text })}\n`;
+    case 'otlp': {
+      const logRecords = [{ severityNumber: 17, body: { stringValue: text } }];
+      return `${JSON.stringify({ resourceLogs: [{ resource: { attributes: [] }, scopeLogs: [{ logRecords }] }] })}\n`;
+    }
   }
 }
 

@@ -167,6 +167,8 @@ export interface Effort {
   bytes: number;
   /** Segments that could not be read since a block of theirs is damaged; they were left out. */
   broken: BrokenSegment[];
+  /** Chunks of series that could not be read for that reason. */
+  brokenChunks: number;
 }
 
 export interface BrokenSegment {

@@ -88,7 +88,7 @@ export default async function lane(task: LaneTask): Promise<LaneAnswer> {
     reader.beginCounting();
     const broken: BrokenSegment[] = [];
     const value = await answer(task, broken);
-    return { value, effort: { ...reader.counted(), broken } };
+    return { value, effort: { ...reader.counted(), broken, brokenChunks: series.brokenSince() } };
   } catch (error) {
     // The class of an error does not survive the way between threads.
     if (error instanceof SegmentGoneError) return { gone: error.segment };
@@ -102,17 +102,17 @@ function answer(task: LaneTask, broken: BrokenSegment[]): Promise<unknown> {
     case 'ask':
       return askAround(task, broken);
     case 'fetch':
-      return fetchRecords(task);
+      return fetchRecords(task, broken);
     case 'series':
       return seriesSteps(task);
     case 'calls':
-      return calls(task);
+      return calls(task, broken);
     case 'carry':
-      return carry(task);
+      return unlessBroken(() => carry(task), NOTHING_CARRIED, broken);
     case 'carry-series':
       return carrySeries(task);
     case 'export':
-      return exported(task);
+      return unlessBroken(() => exported(task), NOTHING_EXPORTED, broken);
     case 'close':
       return reader.close();
   }
@@ -270,11 +270,32 @@ async function seriesSteps({ steps, groups, members }: SeriesTask): Promise<Step
   return sums;
 }
 
-async function calls({ window, segments }: CallsTask): Promise<Call[]> {
+async function calls({ window, segments }: CallsTask, broken: BrokenSegment[]): Promise<Call[]> {
   const parts: SpanPart[] = [];
-  for (const id of segments)
-    for (const part of await spanParts(await reader.open(id), window)) parts.push(part);
+  for (const id of segments) {
+    const read = async (): Promise<SpanPart[]> => spanParts(await reader.open(id), window);
+    for (const part of await unlessBroken(read, [], broken)) parts.push(part);
+  }
   return callsOf(parts);
+}
+
+const NOTHING_CARRIED: Carried = { records: 0, bytes: new Uint8Array(0) };
+const NOTHING_EXPORTED: Exported = {
+  times: new Float64Array(0),
+  seqs: new Float64Array(0),
+  ends: new Uint32Array(0),
+  bytes: new Uint8Array(0),
+};
+
+/** What a reading brings; where a block is damaged that is noted, and it brings nothing. */
+async function unlessBroken<T>(read: () => Promise<T>, nothing: T, broken: BrokenSegment[]): Promise<T> {
+  try {
+    return await read();
+  } catch (error) {
+    if (!(error instanceof BrokenBlockError) || error.segment === undefined) throw error;
+    broken.push({ segment: Number(error.segment), column: error.column });
+    return nothing;
+  }
 }
 
 async function carry({ segment, window, senders, redacted }: CarryTask): Promise<Carried> {
@@ -360,40 +381,49 @@ const partOf = ({ times, columns }: SeriesPoints, from: number, to: number): Ser
   columns: new Map([...columns].map(([name, numbers]) => [name, numbers.subarray(from, to)])),
 });
 
-async function fetchRecords(task: FetchTask): Promise<(FetchedRecord | BriefRecord)[]> {
+async function fetchRecords(
+  { places, brief = false }: FetchTask,
+  broken: BrokenSegment[],
+): Promise<(FetchedRecord | BriefRecord)[]> {
   const records: (FetchedRecord | BriefRecord)[] = [];
-  for (const { segment, row } of task.places) {
-    const view = await reader.open(segment);
-    const layout = view.layout((await view.layouts())[row]!);
-    const slotValues = await view.slotValues(row);
-    const slots: [number, number][] = [];
-    let at = 0;
-    slotValues.forEach((value, index) => {
-      at += layout.literals[index]!.length;
-      slots.push([at, at + value.length]);
-      at += value.length;
-    });
-    if (task.brief) {
-      records.push({ segment, row, layout: layout.id, slotValues });
-      continue;
-    }
-    const context = view.catalog.context(view.summary.contexts[(await view.contexts())[row]!]!);
-    records.push({
-      segment,
-      row,
-      seq: (await view.seqs())[row]!,
-      micros: (await view.times())[row]!,
-      level: (await view.levels())[row]!,
-      service: view.summary.services[(await view.services())[row]!]!,
-      source: context.source,
-      layout: layout.id,
-      text: await view.text(row),
-      slots,
-      slotValues,
-      slotTypes: layout.types,
-      fields: Object.fromEntries(await view.fields(row)),
-      line: decodeUtf8(await view.line(row)),
-    });
+  for (const place of places) {
+    if (broken.some(({ segment }) => segment === place.segment)) continue;
+    const record = await unlessBroken(() => fetchRecord(place, brief), undefined, broken);
+    if (record) records.push(record);
   }
   return records;
+}
+
+async function fetchRecord(
+  { segment, row }: FetchTask['places'][number],
+  brief: boolean,
+): Promise<FetchedRecord | BriefRecord> {
+  const view = await reader.open(segment);
+  const layout = view.layout((await view.layouts())[row]!);
+  const slotValues = await view.slotValues(row);
+  const slots: [number, number][] = [];
+  let at = 0;
+  slotValues.forEach((value, index) => {
+    at += layout.literals[index]!.length;
+    slots.push([at, at + value.length]);
+    at += value.length;
+  });
+  if (brief) return { segment, row, layout: layout.id, slotValues };
+  const context = view.catalog.context(view.summary.contexts[(await view.contexts())[row]!]!);
+  return {
+    segment,
+    row,
+    seq: (await view.seqs())[row]!,
+    micros: (await view.times())[row]!,
+    level: (await view.levels())[row]!,
+    service: view.summary.services[(await view.services())[row]!]!,
+    source: context.source,
+    layout: layout.id,
+    text: await view.text(row),
+    slots,
+    slotValues,
+    slotTypes: layout.types,
+    fields: Object.fromEntries(await view.fields(row)),
+    line: decodeUtf8(await view.line(row)),
+  };
 }

@@ -92,9 +92,9 @@ export class QueryPool implements OnApplicationBootstrap {
     return parts;
   }
 
-  /** Rebuilds records; the answers stand in the order of the places. */
-  fetch(places: readonly { segment: number; row: number }[]): Promise<FetchedRecord[]> {
-    return this.fetchAs<FetchedRecord>(places, false);
+  /** Rebuilds records; the answers stand in the order of the places. Those that can't be read are left out, and noted. */
+  fetch(places: readonly { segment: number; row: number }[], effort?: Effort): Promise<FetchedRecord[]> {
+    return this.fetchAs<FetchedRecord>(places, false, effort);
   }
 
   /** Layouts and slot values of records. */
@@ -121,26 +121,27 @@ export class QueryPool implements OnApplicationBootstrap {
   }
 
   /** Who calls whom, by the spans of a window. */
-  async calls(window: Window, segments: number[]): Promise<Call[]> {
-    return (await run(this.open()[0]!, { task: 'calls', window, segments })) as Call[];
+  async calls(window: Window, segments: number[], effort?: Effort): Promise<Call[]> {
+    return (await run(this.open()[0]!, { task: 'calls', window, segments }, effort)) as Call[];
   }
 
   /** The records of a segment that match, as they are written to a file. */
-  async export(task: ExportTask): Promise<Exported> {
+  async export(task: ExportTask, effort: Effort): Promise<Exported> {
     const lanes = this.open();
-    return (await run(lanes[task.segment % lanes.length]!, task)) as Exported;
+    return (await run(lanes[task.segment % lanes.length]!, task, effort)) as Exported;
   }
 
   /** Records or points, as they are carried to another store. */
-  async carry(task: CarryTask | CarrySeriesTask): Promise<Carried> {
+  async carry(task: CarryTask | CarrySeriesTask, effort?: Effort): Promise<Carried> {
     const lanes = this.open();
     const at = task.task === 'carry' ? task.segment % lanes.length : 0;
-    return (await run(lanes[at]!, task)) as Carried;
+    return (await run(lanes[at]!, task, effort)) as Carried;
   }
 
   private async fetchAs<T extends BriefRecord>(
     places: readonly { segment: number; row: number }[],
     brief: boolean,
+    effort?: Effort,
   ): Promise<T[]> {
     const lanes = this.open();
     const found = new Map<string, T>();
@@ -149,11 +150,11 @@ export class QueryPool implements OnApplicationBootstrap {
         const own = places.filter(({ segment }) => segment % lanes.length === lane);
         if (own.length === 0) return;
         const task: FetchTask = { task: 'fetch', places: own, ...(brief && { brief }) };
-        for (const record of (await run(pool, task)) as T[])
+        for (const record of (await run(pool, task, effort)) as T[])
           found.set(`${record.segment}/${record.row}`, record);
       }),
     );
-    return places.map(({ segment, row }) => found.get(`${segment}/${row}`)!);
+    return places.flatMap(({ segment, row }) => found.get(`${segment}/${row}`) ?? []);
   }
 
   /** Threads take a moment to start; the first question should not wait for it. */
@@ -188,6 +189,7 @@ async function run(lane: WorkerPool<LaneTask>, task: LaneTask, effort?: Effort):
     effort.blocks += answer.effort.blocks;
     effort.bytes += answer.effort.bytes;
     effort.broken.push(...answer.effort.broken);
+    effort.brokenChunks += answer.effort.brokenChunks;
   }
   return answer.value;
 }

@@ -24,7 +24,7 @@ import {
 import { Injectable } from '@nestjs/common';
 import { badRequest } from '../problems/problem.js';
 import { RecordStore } from '../store/record-store.js';
-import type { FetchedRecord } from './lane-tasks.js';
+import type { FetchedRecord, BrokenSegment } from './lane-tasks.js';
 import { missingBody, noEffort } from './missing.js';
 import { momentText } from '@flail/core/time';
 import { windowBody } from './moments.js';
@@ -50,6 +50,7 @@ export class QueryService {
     limit: number,
     cursor?: string,
     early?: (news: SearchNews) => void,
+    without: readonly BrokenSegment[] = [],
   ): Promise<LogsSearchAnswer> {
     const plan = await this.planner.plan(asked);
     return this.planner.steadily(async () => {
@@ -60,14 +61,16 @@ export class QueryService {
         limit: limit + 1,
         ...(cursor !== undefined && { cursor: placeOf(cursor) }),
       } as const;
-      const effort = noEffort();
-      const segments = this.planner.segmentsIn(asked.dataset, asked.window);
+      const effort = { ...noEffort(), broken: [...without] };
+      const segments = this.planner
+        .segmentsIn(asked.dataset, asked.window)
+        .filter((id) => without.every(({ segment }) => segment !== id));
       if (order === 'oldest') segments.reverse();
       const bounds = new Map(asked.dataset.segments.map(({ id, from, to }) => [id, { from, to }]));
       let found: Hits = { matched: 0, hits: [] };
       const bodies = async (hits: readonly Hit[]): Promise<LogRecord[]> => {
         const places = hits.map(({ segment, row }) => ({ segment: Number(segment), row }));
-        const records = await this.pool.fetch(places);
+        const records = await this.pool.fetch(places, effort);
         return records.map((record) => recordBody(record, plan.grouping.patterns));
       };
       let certain = 0;
@@ -94,8 +97,12 @@ export class QueryService {
       const { hits, matched } = found;
       const page = hits.slice(0, limit);
       const last = page.at(-1);
+      const records = await bodies(page);
+      // What was found in a segment that then could not be read is as if it was not there.
+      if (records.length < page.length)
+        return this.search(asked, order, limit, cursor, undefined, effort.broken);
       return {
-        records: await bodies(page),
+        records,
         matched,
         ...missingBody(asked.dataset, effort),
         ...(hits.length > limit && last && { cursor: cursorOf(last) }),
@@ -142,11 +149,12 @@ export class QueryService {
       baseline ?? { from: 0, to: 0 },
       { from: -Infinity, to: this.store.shownUntil(dataset) },
     ];
+    const effort = noEffort();
     const count = async (plan: Scoped, of: Window[]): Promise<number[]> => {
       const ids = dataset.segments
         .filter(({ from, to }) => of.some((one) => overlaps(one, from, to)))
         .map(({ id }) => id);
-      const parts = await this.pool.ask({ kind: 'count', windows: of }, plan, ids, asked.signal);
+      const parts = await this.pool.ask({ kind: 'count', windows: of }, plan, ids, asked.signal, effort);
       return of.map((_, index) => parts.reduce((sum, part) => sum + part[index]!, 0));
     };
     return this.planner.steadily(async () => {
@@ -160,6 +168,7 @@ export class QueryService {
         baseline: before!,
         anyTime: anyTime!,
         unscoped: { focus: allFocus!, baseline: allBefore! },
+        ...missingBody(dataset, effort),
       };
     });
   }

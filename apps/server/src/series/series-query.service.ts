@@ -21,6 +21,8 @@ import { Op } from 'sequelize';
 import type { Asker } from '../access/asker.js';
 import { ExemplarModel } from '../database/models.js';
 import { momentText } from '@flail/core/time';
+import type { Effort } from '../query/lane-tasks.js';
+import { missingPoints, noEffort } from '../query/missing.js';
 import { QueryPool } from '../query/query-pool.js';
 import { notFound } from '../problems/problem.js';
 import type { Dataset } from '../store/record-store.js';
@@ -83,8 +85,15 @@ export class SeriesQueryService {
   /** The numbers of a metric over time, a line for each group. */
   async query(dataset: Dataset, asker: Asker, question: MetricQuestion): Promise<MetricsQueryAnswer> {
     const { metric, steps } = question;
-    const { first, members, groups, shown, stepped, how } = await this.stepped(dataset, asker, question);
+    const effort = noEffort();
+    const { first, members, groups, shown, stepped, how } = await this.stepped(
+      dataset,
+      asker,
+      question,
+      effort,
+    );
     return {
+      ...missingPoints(effort),
       metric,
       unit: first.unit,
       kind: first.kind,
@@ -121,7 +130,7 @@ export class SeriesQueryService {
     };
   }
 
-  private async stepped(dataset: Dataset, asker: Asker, question: MetricQuestion) {
+  private async stepped(dataset: Dataset, asker: Asker, question: MetricQuestion, effort?: Effort) {
     const { metric, where, by, steps } = question;
     const window = windowOf(steps);
     const named = this.granted(dataset, asker).filter((one) => isCalled(one, metric));
@@ -142,19 +151,22 @@ export class SeriesQueryService {
       else groups.set(key, { labels, members: [one] });
     }
     const shown = [...groups.values()].slice(0, MAX_LINES);
-    const stepped = await this.pool.seriesSteps({
-      steps,
-      groups: shown.length,
-      members: shown.flatMap(({ members }, group) =>
-        members.map((one) => ({
-          id: one.id,
-          kind: one.kind,
-          total: one.total,
-          group,
-          fresh: this.series.freshOf(one, steps.from - LOOK_BACK, window.to),
-        })),
-      ),
-    });
+    const stepped = await this.pool.seriesSteps(
+      {
+        steps,
+        groups: shown.length,
+        members: shown.flatMap(({ members }, group) =>
+          members.map((one) => ({
+            id: one.id,
+            kind: one.kind,
+            total: one.total,
+            group,
+            fresh: this.series.freshOf(one, steps.from - LOOK_BACK, window.to),
+          })),
+        ),
+      },
+      effort,
+    );
     const how: AggregateName = question.aggregate ?? USUAL[first.kind];
     return { first, members, groups: groups.size, shown, stepped, how };
   }

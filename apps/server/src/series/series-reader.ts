@@ -1,4 +1,4 @@
-import { openBlock, sealBlock } from '@flail/core';
+import { BrokenBlockError, openBlock, sealBlock } from '@flail/core';
 import { cutPoints, decodePoints, encodePoints, mergePoints, type SeriesPoints } from '@flail/core/series';
 import { LRUCache } from 'lru-cache';
 import { QueryTypes, type Sequelize } from 'sequelize';
@@ -43,6 +43,7 @@ export const LOOK_BACK = 15 * 60 * 1_000_000;
 /** Reads chunks of series, in a worker thread; unpacked ones are kept, since the same past is asked for again and again. */
 export class SeriesReader {
   private readonly cache: LRUCache<number, SeriesPoints> | undefined;
+  private broken = 0;
 
   constructor(
     private readonly database: Sequelize,
@@ -69,7 +70,7 @@ export class SeriesReader {
     }
     for (let at = 0; at < missing.length; at += AT_ONCE)
       for (const row of await this.chunkRows(missing.slice(at, at + AT_ONCE))) {
-        const points = openChunk(row);
+        const points = this.unlessBroken(row);
         chunks.set(row.id, points);
         this.cache?.set(row.id, points);
       }
@@ -105,15 +106,35 @@ export class SeriesReader {
         const last = small.find(
           ({ from_micros, to_micros }) => from_micros >= start && to_micros < start + PERIOD,
         );
-        if (!last) chunks.push(chunkOf(seriesId, piece));
+        const [before] = last ? await this.chunkRows([last.id]) : [];
+        const known = before && this.unlessBroken(before);
+        // One that is damaged stays as it is: what may be read of it another day is not thrown away.
+        if (!last || !known || known.times.length === 0) chunks.push(chunkOf(seriesId, piece));
         else
           chunks.push({
-            ...chunkOf(seriesId, mergePoints([openChunk((await this.chunkRows([last.id]))[0]!), piece])),
+            ...chunkOf(seriesId, mergePoints([known, piece])),
             replaces: last.id,
           });
       }
     }
     return chunks;
+  }
+
+  /** Chunks that turned out to be damaged since this was last asked; their points are left out. */
+  brokenSince(): number {
+    const { broken } = this;
+    this.broken = 0;
+    return broken;
+  }
+
+  private unlessBroken(row: ChunkRow): SeriesPoints {
+    try {
+      return openChunk(row);
+    } catch (error) {
+      if (!(error instanceof BrokenBlockError)) throw error;
+      this.broken++;
+      return mergePoints([]);
+    }
   }
 
   /** Chunks of a series that grow with what comes next, in the periods that some points lie in; the last first. */
