@@ -80,7 +80,7 @@ describe('a report', () => {
 
   it('takes text as text, but for the notes', () => {
     expect(text).toContain('# Leases \\*lost\\*');
-    expect(text).toContain('\\<b\\>a line\\</b\\>');
+    expect(text).toContain('&lt;b&gt;a line&lt;/b&gt;');
     expect(text).toContain('We saw *this* first.');
   });
 
@@ -131,5 +131,21 @@ describe('a chart of a report', () => {
       focus: { from: 43_200, to: 129_600 },
     });
     expect(svg).toContain('>01-02 12:00</text>');
+  });
+
+  it('has no markup of pages in it, wherever that was written', () => {
+    const evil = '<img src=x onerror=alert(1)><script>1</script> [x](javascript:alert(1))';
+    const hostile = reportMarkdown({
+      ...of,
+      name: evil,
+      owner: evil,
+      findings: [{ kind: 'impact', text: evil }],
+      notes: `${evil}\n\n# a head\n\n1 < 2, a <b>bold</b> and <!-- a comment -->\n[y]: javascript:1`,
+      pins: [{ title: evil, note: evil, at: of.opened }],
+    });
+    expect(hostile).not.toMatch(/<[a-z/!?]/i);
+    expect(hostile).not.toMatch(/(?<!\\)\](?:\(|:)\s*javascript:/i);
+    expect(hostile).toContain('# a head');
+    expect(hostile).toContain('1 < 2, a &lt;b>bold&lt;/b>');
   });
 });

@@ -128,7 +128,7 @@ export function reportMarkdown(of: ReportCase): string {
       ),
     );
   }
-  if (of.notes.trim() !== '') say('## Notes', '', of.notes.trim(), '');
+  if (of.notes.trim() !== '') say('## Notes', '', withoutMarkup(of.notes.trim()), '');
   return `${lines.join('\n').trimEnd()}\n`;
 }
 
@@ -148,6 +148,16 @@ const sure = (certainty: string): string =>
 
 /** Text of logs is text: signs that Markdown reads are taken as they stand, and a line stays one. */
 const plain = (text: string): string =>
-  text.replace(/[\r\n]+/g, ' ').replace(/[\\`*_[\]<>#|~]/g, (sign) => `\\${sign}`);
+  text
+    .replace(/[\r\n]+/g, ' ')
+    .replace(/[\\`*_[\]#|~]/g, (sign) => `\\${sign}`)
+    // Not every reader of Markdown knows that a backslash keeps markup of pages from being done.
+    .replace(/[<>&]/g, (sign) => (sign === '<' ? '&lt;' : sign === '>' ? '&gt;' : '&amp;'));
+
+/** Notes are Markdown, as somebody wrote them; markup of pages in them is shown, not done. */
+const withoutMarkup = (markdown: string): string =>
+  markdown
+    .replace(/<(?=[A-Za-z/!?])/g, '&lt;')
+    .replace(/(\]\(|\]:\s*)\s*(?:javascript|vbscript|data):/gi, '$1#');
 
 const moment = (time: string): string => `${time.slice(0, 10)} ${time.slice(11, 19)} UTC`;

@@ -219,4 +219,25 @@ describe('steps', () => {
     expect(problem?.message).toContain(message);
     expect(problem?.from).toBe(from);
   });
+
+  it.each([
+    [Array.from({ length: 1200 }, (_, index) => `a = ${index}`).join(' or '), '200 conditions at most'],
+    [Array.from({ length: 1200 }, (_, index) => `w${index}`).join(' and '), '200 conditions at most'],
+    [`${'('.repeat(9000)}a = 1${')'.repeat(9000)}`, '100 deep'],
+    [`${'not '.repeat(9000)}a = 1`, '100 deep'],
+    ['('.repeat(9000), '100 deep'],
+  ])('tells the limit that an expression goes beyond', (expression, message) => {
+    expect(checkExpression(expression)?.message).toContain(message);
+  });
+
+  it('has room for what is below the limits, whatever stands in quotes', () => {
+    const many = Array.from({ length: 200 }, (_, index) => `a = "and (or ${index}"`).join(' or ');
+    expect(checkExpression(many)).toBeUndefined();
+    expect(checkExpression(`${'('.repeat(100)}a = 1${')'.repeat(100)}`)).toBeUndefined();
+    expect(checkExpression(`${'not '.repeat(100)}a = 1`)).toBeUndefined();
+    expect(checkExpression(Array.from({ length: 200 }, () => '(not a = 1)').join(' and '))).toBeUndefined();
+    expect(
+      checkExpression(`a in (${Array.from({ length: 5000 }, (_, index) => index).join(', ')})`),
+    ).toBeUndefined();
+  });
 });

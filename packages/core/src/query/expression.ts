@@ -92,6 +92,48 @@ function stepsOf(expression: string): Step[] {
   return steps;
 }
 
+/** Conditions of an expression that are joined by "and" and "or", and parentheses and "not" within one another. */
+export const MAX_CONDITIONS = 200;
+export const MAX_NESTING = 100;
+
+/** What is too much of an expression; the parser would find fault with something else. */
+function limitProblem(expression: string): ExpressionProblem | undefined {
+  let conditions = 1;
+  let depth = 0;
+  /** Those that are not over yet, of each open parenthesis. */
+  const nots: number[] = [0];
+  const tokens = /"(?:[^"\\]|\\.)*"|~\s*\/(?:[^/\\]|\\.)*\/|[()]|(?<![\w.@-])(?:and|or|not)(?![\w.@-])/gi;
+  for (const { 0: token, index: from } of expression.matchAll(tokens)) {
+    const at = { from, to: from + token.length };
+    switch (token.toLowerCase()) {
+      case 'and':
+      case 'or':
+        nots[nots.length - 1] = 0;
+        if (++conditions > MAX_CONDITIONS)
+          return {
+            ...at,
+            message: `An expression has ${MAX_CONDITIONS} conditions at most; for many values of one field, write: field in (a, b, …).`,
+          };
+        continue;
+      case 'not':
+        nots[nots.length - 1]!++;
+        break;
+      case '(':
+        depth++;
+        nots.push(0);
+        break;
+      case ')':
+        if (depth > 0) {
+          depth--;
+          nots.pop();
+        }
+    }
+    if (depth + nots.at(-1)! > MAX_NESTING)
+      return { ...at, message: `Parentheses and "not" may lie ${MAX_NESTING} deep in one another at most.` };
+  }
+  return undefined;
+}
+
 /** The first problem of an expression, or undefined when it can be read. */
 export function checkExpression(expression: string, steps = false): ExpressionProblem | undefined {
   const then = steps ? undefined : stepsAt(expression);
@@ -102,7 +144,8 @@ export function checkExpression(expression: string, steps = false): ExpressionPr
       message: 'Steps after "then" belong to a summary; a scope is the filter alone.',
     };
   }
-  let problem: ExpressionProblem | undefined;
+  let problem = limitProblem(expression);
+  if (problem) return problem;
   parser.parse(expression).iterate({
     enter(node) {
       if (node.type.isError && !problem) problem = problemAt(expression, node.from, node.to);
