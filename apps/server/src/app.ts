@@ -15,6 +15,7 @@ import { AppModule } from './app.module.js';
 import type { Config } from './config/config.js';
 import { Lifecycle } from './platform/lifecycle.service.js';
 import { refuseTooDeep } from './problems/depth.js';
+import { badRequest } from './problems/problem.js';
 import { LARGEST_BODY } from './problems/problem.filter.js';
 
 /** Lines are streamed. */
@@ -58,12 +59,12 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
   );
   app.use(compression());
   app.use(dropSilent);
-  const json = express.json({ limit: '1mb', verify: (_, __, bytes) => refuseTooDeep(bytes) });
+  const text = express.raw({ limit: '1mb', type: 'application/json' });
   const raw = express.raw({ limit: LARGEST_BODY, type: () => true });
   app.use((request: Request, response: Response, next: NextFunction) => {
     if (request.path === STREAMED) next();
     else if (WHOLE.test(request.path)) raw(request, response, next);
-    else json(request, response, next);
+    else text(request, response, (error?: unknown) => (error ? next(error) : readJson(request, next)));
   });
   app.useGlobalPipes(new ValidationPipe({ transform: true, whitelist: true, forbidNonWhitelisted: true }));
   describe(app);
@@ -108,6 +109,27 @@ function dropSilent(request: Request, response: Response, next: NextFunction): v
   };
   request.once('end', heard);
   request.once('close', heard);
+}
+
+/** Reads a question to the API, which is not to lie too deep in itself. */
+function readJson(request: Request, next: NextFunction): void {
+  const body: unknown = request.body;
+  try {
+    if (Buffer.isBuffer(body)) request.body = jsonOf(body);
+  } catch (error) {
+    next(error);
+    return;
+  }
+  next();
+}
+
+function jsonOf(body: Buffer): unknown {
+  refuseTooDeep(body);
+  try {
+    return body.length === 0 ? {} : JSON.parse(body.toString('utf8'));
+  } catch (error) {
+    throw badRequest('json', `The body is not readable: ${error instanceof Error ? error.message : ''}.`);
+  }
 }
 
 /** The built interface; every path that is no file and no API is one of its views. */

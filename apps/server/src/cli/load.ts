@@ -119,7 +119,12 @@ export function summaryOf(file: string, answer: IntakeAnswer, seconds: number): 
       problem.firstLine > 0
         ? ` (${count(problem.count)}, the first at line ${count(problem.firstLine)})`
         : '';
-    lines.push(`  ${problem.message}${place}`);
+    lines.push(`  ${MISREAD.has(problem.code) ? 'warning: ' : ''}${problem.message}${place}`);
   }
+  if (answer.problems.some(({ code }) => MISREAD.has(code)))
+    lines.push('  To put it right, open the source in Sources, or load the file again with --format.');
   return lines.join('\n');
 }
+
+/** Problems by which records may be other than they should be. */
+const MISREAD = new Set(['no-time', 'time-out-of-range', 'not-of-format']);

@@ -27,6 +27,13 @@ const SILENT_SECONDS = 5 * 60;
 const FLOOD_TIMES = 10;
 const FLOOD_RATE = 50;
 const MALFORMED_SHARE = 0.01;
+/** Problems of lines by which times are wrong, and when a share of them matters. */
+const TIMELESS = ['no-time', 'time-out-of-range'];
+const TIMELESS_SHARE = 0.01;
+/** A clock that is ahead by whole quarters of an hour tells of a zone, not of a clock. */
+const ZONE_STEP = 900;
+const ZONE_SLACK = 90;
+const MOST_ZONE = 14 * 3600;
 
 /** Counts of a source by level, in the last hour and in the last minutes. */
 interface Recent {
@@ -203,13 +210,12 @@ function summaryOf(
 }
 
 function warningsOf(
-  { records, malformed, fromMicros, toMicros, ahead, lastSeen }: SourceModel,
+  { records, malformed, fromMicros, toMicros, ahead, lastSeen, problems }: SourceModel,
   rate: number,
   now: number,
 ): string[] {
   const warnings: string[] = [];
-  if (ahead !== null && ahead > AHEAD_SECONDS)
-    warnings.push(`Its clock is ${Math.round(ahead)} s ahead of this machine's.`);
+  if (ahead !== null && ahead > AHEAD_SECONDS) warnings.push(aheadText(ahead));
   const covered = fromMicros !== null && toMicros !== null ? (toMicros - fromMicros) / SECOND : 0;
   if (covered > SILENT_SECONDS && records > 1) {
     const apart = covered / (records - 1);
@@ -224,13 +230,37 @@ function warningsOf(
         `Sends ${Math.round(rate)} records a second, ${Math.round(rate / usual)} times its average.`,
       );
   }
-  return [...warnings, ...malformedWarnings({ records, malformed })];
+  return [...warnings, ...malformedWarnings({ records, malformed, problems })];
 }
 
-const malformedWarnings = ({ records, malformed }: Pick<SourceModel, 'records' | 'malformed'>): string[] =>
-  malformed > records * MALFORMED_SHARE
-    ? [`${((100 * malformed) / records).toFixed(1)}% of its lines are not of its format.`]
-    : [];
+/** What is wrong with how its lines are read. */
+function malformedWarnings({
+  records,
+  malformed,
+  problems,
+}: Pick<SourceModel, 'records' | 'malformed' | 'problems'>): string[] {
+  const warnings: string[] = [];
+  const timeless = (problems ?? [])
+    .filter(({ code }) => TIMELESS.includes(code))
+    .reduce((sum, { count }) => sum + count, 0);
+  if (timeless > records * TIMELESS_SHARE)
+    warnings.push(
+      `${shareText(timeless, records)} of its records tell no time that can be read; they have that of the record before, or of their arrival.`,
+    );
+  if (malformed > records * MALFORMED_SHARE)
+    warnings.push(`${shareText(malformed, records)} of its lines are not of its format.`);
+  return warnings;
+}
+
+const shareText = (part: number, of: number): string =>
+  part >= of ? 'All' : `${Math.min(99.9, (100 * part) / of).toFixed(1)}%`;
+
+function aheadText(ahead: number): string {
+  const zone = Math.round(ahead / ZONE_STEP) * ZONE_STEP;
+  if (zone > 0 && zone <= MOST_ZONE && Math.abs(ahead - zone) <= ZONE_SLACK)
+    return `Its times are ${zone / 3600} h ahead of this machine's: they may be of another zone and not say so; such times are read as UTC.`;
+  return `Its clock is ${Math.round(ahead)} s ahead of this machine's.`;
+}
 
 const apartText = (seconds: number): string =>
   seconds < 1

@@ -61,6 +61,7 @@ import type {
   RetentionBody,
   RunAnswer,
   RunsSearchAnswer,
+  ServerState,
   RunStateName,
   RunsTallyAnswer,
   SeriesSearchAnswer,
@@ -225,6 +226,7 @@ export const api = {
     put<object>(source(name, 'format', dataset), body),
   retain: (dataset: string, name: string, body: RetentionBody) =>
     put<RetentionBody>(source(name, 'retention', dataset), body),
+  serverState: (signal?: AbortSignal) => get<ServerState>('health', {}, signal),
   datasets: (signal?: AbortSignal) => get<DatasetSummary[]>('datasets', {}, signal),
   renameDataset: (id: string, name: string) => put<DatasetSummary>(datasetPath(id), { name }),
   forgetDataset: (id: string) => remove(datasetPath(id)),

@@ -21,6 +21,7 @@ import { Timeband } from '../timeband/Timeband.js';
 import { heldText } from './held.js';
 import { useKeys } from './keys.js';
 import { AskPanel, fetchViews, GoAnywhere } from './lazy-views.js';
+import { OpenWarning } from './OpenWarning.js';
 import { Start } from './Start.js';
 import { VIEW_GROUPS, VIEWS } from './views.js';
 import classes from './frame.module.css';
@@ -175,6 +176,7 @@ export function Frame() {
           </div>
         </nav>
         <div className={classes.body}>
+          <OpenWarning />
           <Timeband />
           {state.dataset !== LIVE && (
             <Suspense fallback={null}>

@@ -4,8 +4,8 @@ import { useQueryClient } from '@tanstack/react-query';
 import type { OpenedBundle } from '@flail/contract';
 import { type ReactNode, useCallback, useMemo, useState, useSyncExternalStore } from 'react';
 import { useDropzone } from 'react-dropzone';
-import { useLocation, useNavigate } from 'react-router';
-import { datasetParameters, useViewState } from '../context/view-state.js';
+import { useLocation, useNavigate, useSearchParams } from 'react-router';
+import { carriedParameters, datasetParameters, useViewState } from '../context/view-state.js';
 import { FORMATS } from '../format/formats.js';
 import { byteCount, fullCount, plural } from '../format/numbers.js';
 import { windowText } from '../format/times.js';
@@ -16,6 +16,9 @@ const CHOICES = [{ value: 'auto', label: 'found from the first lines' }, ...FORM
 const FORMAT_NAMES: Record<string, string> = Object.fromEntries(
   FORMATS.map(({ value, label }) => [value, label]),
 );
+
+/** Problems by which records may be other than they should be: how the source is read can be put right. */
+const MISREAD = new Set(['no-time', 'time-out-of-range', 'not-of-format']);
 
 /** Takes files that are dropped anywhere on the window, or chosen; shows how far each has got and what was found in it. */
 export function BringIn({
@@ -91,6 +94,8 @@ export function BringIn({
 
 function UploadRow({ upload, onStop, onLook }: { upload: Upload; onStop: () => void; onLook: () => void }) {
   const [, change] = useViewState();
+  const [current] = useSearchParams();
+  const navigate = useNavigate();
   const { answer } = upload;
   const underWay = upload.state === 'sending' || upload.state === 'waiting';
   const span = answer?.window && {
@@ -141,10 +146,27 @@ function UploadRow({ upload, onStop, onLook }: { upload: Upload; onStop: () => v
       )}
       {upload.opened && <Opened bundle={upload.opened} onLook={onLook} />}
       {answer?.problems.map((problem) => (
-        <div key={problem.code} className={classes.problem}>
+        <div key={problem.code} className={classes.problem} data-misread={MISREAD.has(problem.code)}>
           {problem.message}
           {problem.firstLine > 0 &&
             ` ${plural(problem.count, 'line')}, the first is line ${fullCount(problem.firstLine)}.`}
+          {MISREAD.has(problem.code) && (
+            <>
+              {' '}
+              <button
+                type="button"
+                className="word"
+                onClick={() => {
+                  const parameters = carriedParameters(current);
+                  parameters.set('source', `logs/${upload.name}`);
+                  void navigate(`/sources?${parameters.toString()}`);
+                  onLook();
+                }}
+              >
+                put it right
+              </button>
+            </>
+          )}
           {problem.sample !== undefined && problem.sample !== '' && (
             <pre className={classes.sample}>{problem.sample}</pre>
           )}

@@ -13,6 +13,8 @@ import { sourcesFinding } from './finding.js';
 import list from '../frame/list.module.css';
 import classes from './sources.module.css';
 
+/** Sources that are told of at most. */
+const SHOWN = 500;
 const LEVELS: LevelName[] = ['fatal', 'error', 'warn', 'info', 'debug', 'trace'];
 
 /** Who sends, in what form, how much, and what is wrong about it. */
@@ -38,6 +40,7 @@ export function SourcesView() {
     <section className={classes.view} aria-label="Sources">
       <p className={`${list.finding} ${classes.finding}`} data-testid="finding">
         {sourcesFinding(sources.data)}
+        {sources.data.length >= SHOWN && ` Of more than ${SHOWN}, those seen last are shown.`}
       </p>
       <div className={classes.scroller}>
         <table className={classes.table}>
@@ -70,9 +73,15 @@ export function SourcesView() {
                         {source.name}
                       </button>
                       {source.warnings.length > 0 && (
-                        <span className={classes.warned} title={source.warnings.join(' ')}>
-                          <IconAlertTriangle size={14} aria-label={source.warnings.join(' ')} />
-                        </span>
+                        <button
+                          type="button"
+                          className={`word ${classes.warned}`}
+                          title={source.warnings.join(' ')}
+                          aria-label={`${source.warnings.join(' ')} See to it.`}
+                          onClick={() => setOpen(key)}
+                        >
+                          <IconAlertTriangle size={14} aria-hidden /> see to it
+                        </button>
                       )}
                     </td>
                     <td>{sends(source)}</td>

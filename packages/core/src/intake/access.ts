@@ -1,12 +1,12 @@
 import { levelOfStatus } from '../records/levels.js';
 import type { Hole, Shape, ShapeBook } from '../records/shape.js';
-import { commonLogTimeAt } from '../records/timestamps.js';
+import { commonLogTimeAt, isoAt } from '../records/timestamps.js';
 import type { ParsedLine, Reader } from './reader.js';
 
 const SHADOWS = ['method', 'path', 'status', 'bytes'];
 /** `address identity user [time] "request" status bytes`, then in the combined format `"referrer" "agent"`, then anything. */
 const LINE =
-  /^(\S+) (\S+) (\S+) \[([^\]]{20,40})\] ("([^" ]*)(?: ((?:[^"\\]|\\.)*?))?(?: HTTP\/[\d.]+)?" (\d{3}|-) (\d+|-))(?: "((?:[^"\\]|\\.)*)" "((?:[^"\\]|\\.)*)")?(.*)$/s;
+  /^(\S+) (\S+) (\S+) \[([^\]]{19,40})\] ("([^" ]*)(?: ((?:[^"\\]|\\.)*?))?(?: HTTP\/[\d.]+)?" (\d{3}|-) (\d+|-))(?: "((?:[^"\\]|\\.)*)" "((?:[^"\\]|\\.)*)")?(.*)$/s;
 
 /**
  * Reads the common and the combined access log format. The text is the request line with its status and
@@ -21,7 +21,7 @@ export class AccessReader implements Reader {
   read(line: string): ParsedLine | undefined {
     const match = LINE.exec(line);
     if (!match) return undefined;
-    const stamp = commonLogTimeAt(match[4]!, 0);
+    const stamp = commonLogTimeAt(match[4]!, 0) ?? isoAt(match[4]!, 0);
     if (stamp?.format === undefined || stamp.end !== match[4]!.length) return undefined;
     const combined = match[10] !== undefined;
     const shape = this.shapeOf(stamp.format, combined, match[12]!);

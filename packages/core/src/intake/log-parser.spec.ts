@@ -5,6 +5,7 @@ describe('the format of a source', () => {
   it.each([
     ['json', ['{"msg":"a"}', '{"msg":"b","n":1}', 'stray text']],
     ['logfmt', ['ts=1 level=info msg="a b"', 'level=warn msg=x']],
+    ['access', ['10.0.0.1 - - [2026-03-02T18:00:00+01:00] "GET / HTTP/1.1" 200 5']],
     ['access', ['10.0.0.1 - - [02/Mar/2026:18:00:00 +0000] "GET / HTTP/1.1" 200 5 "-" "x"']],
     ['plain', ['2026-03-02 18:00:00 INFO started', 'x']],
     ['plain', ['key=value', 'no pairs here', 'nor here']],

@@ -59,6 +59,10 @@ describe('what goes in comes out, byte for byte', () => {
       '10.0.0.1 - - [02/Mar/2026:18:00:00 +0100] "GET /v1/x?a=1 HTTP/1.1" 200 12 "-" "agent \\"x\\""\n::1 - bob [02/Mar/2026:18:00:01 +0100] "-" 400 -\n',
     ],
     [
+      'access log with times of ISO',
+      '10.0.0.1 - - [2026-03-02T18:00:00+01:00] "GET / HTTP/1.1" 200 12\n10.0.0.1 - - [2026-03-02 18:00:01] "GET / HTTP/1.1" 200 12\n',
+    ],
+    [
       'plain text with a stack trace',
       '2026-03-02 18:00:00,123 ERROR [main-1] a.B - failed for id 12\njava.lang.X: y\n\tat a.b(C.java:12)\nCaused by: z\n2026-03-02 18:00:01,000 INFO ok\n',
     ],
