@@ -2,6 +2,7 @@
 // npm run bench -- surprise DRAWS HOURS SEED: where the episode's rare line stands, over fleets of many seeds.
 // npm run bench -- engine LINES ROUNDS: intake, size on disk and the questions, against yardsticks.
 // npm run bench -- kill MOMENTS: ends the server at random moments while lines come in.
+// npm run bench -- faults MINUTES KILLS ONLY: attacks the server in all known ways; results in bench/FAULTS.md.
 // npm run bench -- episodes DRAWS STRENGTH SEED [all | pairs | alone | quiet | latency-first | nearer-change]:
 //   whether the episodes are found, by the tool that has to find each.
 // npm run bench -- families DRAWS SEED: whether contrast names what a single family of features tells.
@@ -25,6 +26,7 @@ const BENCHES = [
   'page',
   'grouping',
   'kill',
+  'faults',
 ];
 if (!BENCHES.includes(what)) {
   console.error(`There is no bench "${what}"; there are ${BENCHES.join(', ')}.`);

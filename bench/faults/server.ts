@@ -169,7 +169,6 @@ export class Server {
   }
 
   async remove(): Promise<void> {
-    if (process.env.PROF) await this.end();
     await this.kill();
     rmSync(this.data, { recursive: true, force: true });
   }

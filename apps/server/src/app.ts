@@ -27,12 +27,13 @@ const WHOLE = /^\/(?:api\/v1\/intake\/|v1\/)/;
 export async function createApp(config: Config): Promise<NestExpressApplication> {
   const app = await NestFactory.create<NestExpressApplication>(AppModule.with(config), {
     bodyParser: false,
-    logger: ['error', 'warn'],
     // Whoever starts it tells what went wrong.
+    logger: false,
     abortOnError: false,
     // What is still open once all that was asked is answered is not waited for.
     forceCloseConnections: true,
   });
+  app.useLogger(['error', 'warn']);
   app.use(app.get(Lifecycle).count);
   app.use(ownAddress(config));
   app.use(

@@ -1,10 +1,9 @@
 import 'reflect-metadata';
-import { NestFactory } from '@nestjs/core';
 import { Presets, SingleBar } from 'cli-progress';
 import { createReadStream, statSync } from 'node:fs';
 import { basename } from 'node:path';
-import { AppModule } from '../app.module.js';
 import type { Config } from '../config/config.js';
+import { contextOf } from './context.js';
 import { FileIntake } from '../intake/file-intake.service.js';
 import { lockFolder } from '../store/data-lock.js';
 import { RecordStore } from '../store/record-store.js';
@@ -24,9 +23,7 @@ export async function loadInto(
   options: Omit<LoadOptions, 'url'>,
 ): Promise<boolean> {
   const release = lockFolder(config.data);
-  const app = await NestFactory.createApplicationContext(AppModule.with(config), {
-    logger: ['error', 'warn'],
-  });
+  const app = await contextOf(config);
   let failures = 0;
   try {
     const dataset = app.get(RecordStore).dataset(options.dataset);

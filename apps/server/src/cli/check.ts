@@ -9,9 +9,8 @@ import {
   type SegmentSummary,
   type SegmentView,
 } from '@flail/core';
-import { NestFactory } from '@nestjs/core';
-import { AppModule } from '../app.module.js';
 import type { Config } from '../config/config.js';
+import { contextOf } from './context.js';
 import { SegmentModel } from '../database/models.js';
 import { zstdCodec } from '../store/codec.js';
 import { lockFolder } from '../store/data-lock.js';
@@ -38,9 +37,7 @@ export interface CheckResult {
  */
 export async function check(config: Config, upgrade = false): Promise<CheckResult> {
   const release = lockFolder(config.data);
-  const app = await NestFactory.createApplicationContext(AppModule.with(config), {
-    logger: ['error', 'warn'],
-  });
+  const app = await contextOf(config);
   const reader = new SegmentReader(config.data, CACHE_BYTES);
   const result: CheckResult = { segments: 0, records: 0, problems: [], doubtful: [], old: 0, upgraded: 0 };
   try {

@@ -1,6 +1,7 @@
 import { FORMATS, type FormatName } from '@flail/core';
 import { Command, Option } from 'commander';
 import { configOf } from '../config/config.js';
+import { startProblem } from '../database/start-problem.js';
 import { load } from './load.js';
 
 const config = configOf(process.env);
@@ -53,7 +54,7 @@ async function orSaid<T>(run: () => Promise<T>): Promise<T | undefined> {
   try {
     return await run();
   } catch (error) {
-    console.error(error instanceof Error ? error.message : String(error));
+    console.error(startProblem(error));
     return undefined;
   }
 }

@@ -29,7 +29,7 @@ export async function openDatabase(data: string): Promise<Sequelize> {
   });
   await database.query('PRAGMA page_size = 16384');
   await database.query('PRAGMA journal_mode = WAL');
-  await new Umzug({
+  const migrations = new Umzug({
     migrations: [
       store,
       rules,
@@ -45,7 +45,16 @@ export async function openDatabase(data: string): Promise<Sequelize> {
     context: database.getQueryInterface(),
     storage: new SequelizeStorage({ sequelize: database }),
     logger: undefined,
-  }).up();
+  });
+  // All of it or nothing: one that ends in the middle would find half of it when it starts again.
+  await database.query('BEGIN IMMEDIATE');
+  try {
+    await migrations.up();
+    await database.query('COMMIT');
+  } catch (error) {
+    await database.query('ROLLBACK');
+    throw error;
+  }
   return database;
 }
 

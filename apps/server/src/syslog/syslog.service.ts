@@ -13,6 +13,8 @@ import { Framing, isTls, LARGEST } from './framing.js';
 /** Messages wait this long for company. */
 const WAIT_MS = 200;
 const ENOUGH_BYTES = 256 * 1024;
+/** Bytes that are stored together. */
+const MOST_BYTES = 4 * 1024 * 1024;
 /** Bytes that may wait; beyond, streams are not read on, and datagrams are lost. */
 const MAX_WAITING = 16 * 1024 * 1024;
 /** Datagrams that the system keeps until they are read, in bytes; it may grant less. */
@@ -45,6 +47,9 @@ export class SyslogService implements BeforeApplicationShutdown {
   private readonly streams = new Set<Stream>();
   private waiting: Buffer[] = [];
   private waitingBytes = 0;
+  /** Bytes that have come since it was last begun to store. */
+  private gatheredBytes = 0;
+  private busy = false;
   private timer: NodeJS.Timeout | undefined;
   private storing: Promise<void> = Promise.resolve();
   private ended = false;
@@ -95,6 +100,7 @@ export class SyslogService implements BeforeApplicationShutdown {
     for (const { socket } of this.streams) socket.destroy();
     this.flush();
     this.ended = true;
+    // What came while others were stored is stored behind them.
     await this.storing;
   }
 
@@ -167,18 +173,30 @@ export class SyslogService implements BeforeApplicationShutdown {
     if (message.length === 0 || this.ended) return;
     this.waiting.push(message);
     this.waitingBytes += message.length;
-    if (this.waitingBytes >= ENOUGH_BYTES) this.flush();
+    this.gatheredBytes += message.length;
+    if (this.gatheredBytes >= ENOUGH_BYTES) this.flush();
     else this.timer ??= setTimeout(() => this.flush(), WAIT_MS);
   }
 
+  /** Stores what waits. What comes while that is done waits for it, and goes together. */
   private flush(): void {
     if (this.timer) clearTimeout(this.timer);
     this.timer = undefined;
-    if (this.waiting.length === 0) return;
-    const messages = this.waiting;
-    this.waiting = [];
-    const bytes = messages.reduce((sum, { length }) => sum + length, 0);
-    this.storing = this.storing.then(() => this.keep(messages)).finally(() => (this.waitingBytes -= bytes));
+    this.gatheredBytes = 0;
+    if (this.busy || this.waiting.length === 0) return;
+    this.busy = true;
+    this.storing = this.storeAll().finally(() => (this.busy = false));
+  }
+
+  private async storeAll(): Promise<void> {
+    while (this.waiting.length > 0) {
+      let bytes = 0;
+      let count = 0;
+      while (count < this.waiting.length && bytes < MOST_BYTES) bytes += this.waiting[count++]!.length;
+      const messages = this.waiting.splice(0, count);
+      await this.keep(messages);
+      this.waitingBytes -= bytes;
+    }
   }
 
   /** Stores messages; tries again until they are, unless they never can be: then all but those that are in the way. */
