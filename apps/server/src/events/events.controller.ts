@@ -55,6 +55,7 @@ export class EventsController {
         value === undefined ? [] : [[name, value]],
       ),
     );
+    if (bodyOf(request).length === 0) throw badRequest('empty', 'There is no measurement in it.');
     const { accepted, rejected, reason } = await this.otlp.take(this.store.dataset(dataset), {
       signal: 'openmetrics',
       labels,

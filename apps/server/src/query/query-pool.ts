@@ -27,7 +27,7 @@ import type {
 } from './lane-tasks.js';
 
 /** Milliseconds that one task may take: it covers a few segments, and reading some once takes a second or two. */
-const LIMIT_MS = 60_000;
+const LIMIT_MS = 30_000;
 /** Segments that one task covers: small enough that a question given up soon stops costing. */
 const SEGMENTS_PER_TASK = 8;
 /** Who waits for news has them of the first segments soon: of one, then two, then four. */

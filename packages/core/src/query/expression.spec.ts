@@ -223,6 +223,7 @@ describe('steps', () => {
   it.each([
     [Array.from({ length: 1200 }, (_, index) => `a = ${index}`).join(' or '), '200 conditions at most'],
     [Array.from({ length: 1200 }, (_, index) => `w${index}`).join(' and '), '200 conditions at most'],
+    [Array.from({ length: 1200 }, (_, index) => `w${index}`).join(' '), '200 conditions at most'],
     [`${'('.repeat(9000)}a = 1${')'.repeat(9000)}`, '100 deep'],
     [`${'not '.repeat(9000)}a = 1`, '100 deep'],
     ['('.repeat(9000), '100 deep'],

@@ -96,6 +96,20 @@ function stepsOf(expression: string): Step[] {
 export const MAX_CONDITIONS = 200;
 export const MAX_NESTING = 100;
 
+/** Words in front of a place; what stands in quotes is one. */
+const wordsBefore = (expression: string, at: number): number =>
+  expression
+    .slice(0, at)
+    .replace(/"(?:[^"\\]|\\.)*"/g, '"')
+    .split(/\s+/).length;
+
+/** Conditions that stand side by side are joined too; behind very many, the parser finds fault with what is right. */
+const tooLong = ({ from, to, message }: ExpressionProblem): ExpressionProblem => ({
+  from,
+  to,
+  message: `${message} Or the expression is too long: it has ${MAX_CONDITIONS} conditions at most.`,
+});
+
 /** What is too much of an expression; the parser would find fault with something else. */
 function limitProblem(expression: string): ExpressionProblem | undefined {
   let conditions = 1;
@@ -152,7 +166,7 @@ export function checkExpression(expression: string, steps = false): ExpressionPr
       return problem === undefined;
     },
   });
-  if (problem) return problem;
+  if (problem) return wordsBefore(expression, problem.from) > MAX_CONDITIONS ? tooLong(problem) : problem;
   try {
     filterOf(expression);
     stepsOf(expression);
