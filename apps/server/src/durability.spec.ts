@@ -79,6 +79,40 @@ async function stored(server: Server): Promise<string[]> {
   return texts;
 }
 
+describe('a server that is asked to end', () => {
+  it('answers all that it was sent before, keeps what it acknowledged, and ends well', async () => {
+    const data = mkdtempSync(join(tmpdir(), 'flail-end-'));
+    try {
+      const server = await start(data);
+      const acknowledged = new Set<number>();
+      const statuses: number[] = [];
+      const sending = Array.from({ length: BATCHES }, async (_, batch) => {
+        const response = await fetch(`${server.url}/api/v1/intake/logs?source=end`, {
+          method: 'POST',
+          headers: { 'content-type': 'text/plain' },
+          body: batchText(batch),
+        });
+        statuses.push(response.status);
+        if (response.ok) acknowledged.add(batch);
+      });
+      // They are on their way, and the first is there.
+      await Promise.race(sending);
+      const gone = new Promise<number | null>((resolve) => server.child.once('exit', resolve));
+      server.child.kill('SIGTERM');
+      await Promise.all(sending);
+      expect(await gone).toBe(0);
+      expect(statuses.every((status) => status === 200 || status === 503)).toBe(true);
+      const again = await start(data);
+      const there = new Set(await stored(again));
+      for (const batch of acknowledged)
+        for (let line = 0; line < LINES; line++) expect(there.has(`batch ${batch} line ${line}`)).toBe(true);
+      await kill(again);
+    } finally {
+      rmSync(data, { recursive: true, force: true });
+    }
+  }, 120_000);
+});
+
 describe('a server that is killed at any moment', () => {
   it('keeps what it acknowledged, and stores once what is sent again', async () => {
     expect(existsSync(MAIN)).toBe(true);

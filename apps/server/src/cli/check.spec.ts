@@ -68,6 +68,18 @@ describe('a data folder without a server', () => {
     expect(checkText(damaged)).toContain('1 segments are damaged');
   });
 
+  it('is doubted where its lines are not as long as those that came, or not as many as were counted', async () => {
+    await loadInto(config(), [file], options);
+    await change("UPDATE segments SET summary = json_set(summary, '$.rawBytes', 12345)");
+    const doubted = await check(config());
+    expect(doubted.problems).toEqual([]);
+    expect(doubted.doubtful.length).toBeGreaterThan(0);
+    expect(doubted.doubtful[0]).toContain('12345 came');
+    expect(checkText(doubted)).toContain('may hold other lines than those that came');
+    await change("UPDATE segments SET summary = json_set(summary, '$.layoutCounts[0]', 1)");
+    expect((await check(config())).problems[0]).toContain('not as many as were counted');
+  });
+
   it('of an earlier version is written anew when that is asked for', async () => {
     await loadInto(config(), [file], options);
     // What version 1 did not have.

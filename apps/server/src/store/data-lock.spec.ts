@@ -1,4 +1,4 @@
-import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { FolderInUseError, lockFolder } from './data-lock.js';
@@ -26,4 +26,18 @@ describe('a data folder', () => {
     lockFolder(folder)();
     expect(existsSync(file())).toBe(false);
   });
+
+  (existsSync('/proc/self/stat') ? it : it.skip)(
+    'is taken over from a holder whose number now belongs to another process',
+    () => {
+      // The parent lives, but did not begin then.
+      writeFileSync(file(), `${process.ppid} 1`);
+      lockFolder(folder)();
+      // Earlier versions did not write down when they began; a lock older than its process is none.
+      writeFileSync(file(), String(process.ppid));
+      utimesSync(file(), 1, 1);
+      lockFolder(folder)();
+      expect(existsSync(file())).toBe(false);
+    },
+  );
 });

@@ -158,14 +158,9 @@ export function checkExpression(expression: string, steps = false): ExpressionPr
       message: 'Steps after "then" belong to a summary; a scope is the filter alone.',
     };
   }
-  let problem = limitProblem(expression);
-  if (problem) return problem;
-  parser.parse(expression).iterate({
-    enter(node) {
-      if (node.type.isError && !problem) problem = problemAt(expression, node.from, node.to);
-      return problem === undefined;
-    },
-  });
+  const beyond = limitProblem(expression);
+  if (beyond) return beyond;
+  const problem = grammarProblem(expression);
   if (problem) return wordsBefore(expression, problem.from) > MAX_CONDITIONS ? tooLong(problem) : problem;
   try {
     filterOf(expression);
@@ -175,6 +170,18 @@ export function checkExpression(expression: string, steps = false): ExpressionPr
     throw error;
   }
   return undefined;
+}
+
+/** The first place at which an expression is not of the grammar. */
+function grammarProblem(expression: string): ExpressionProblem | undefined {
+  let problem: ExpressionProblem | undefined;
+  parser.parse(expression).iterate({
+    enter(node) {
+      if (node.type.isError && !problem) problem = problemAt(expression, node.from, node.to);
+      return problem === undefined;
+    },
+  });
+  return problem;
 }
 
 /** Refuses a part of an expression whose grammar is right and whose meaning is not. */
