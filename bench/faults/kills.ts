@@ -241,7 +241,10 @@ export const kills = (moments: number): Attack[] => [
         await new Promise((resolve) => setTimeout(resolve, 2000));
         watchedLines = await server.count('source = "app.log"');
         if (watchedLines !== written) lost.add(`of ${written} watched lines ${watchedLines} are there`);
-        const all = Object.values(acknowledged).reduce((sum, { length }) => sum + length, 0);
+        const all = Object.values<readonly unknown[]>({ ...acknowledged }).reduce(
+          (sum, { length }) => sum + length,
+          0,
+        );
         return {
           held: lost.size === 0,
           what: `${all} requests acknowledged (${acknowledged.logs.length} batches of lines, ${acknowledged.changes.length} changes, ${acknowledged.cases.length} cases …), ${written} lines watched; ${lost.size === 0 ? 'nothing lost, nothing doubled' : `lost or doubled: ${[...lost].slice(0, 5).join(', ')}`}`,

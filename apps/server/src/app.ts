@@ -70,7 +70,7 @@ export async function createApp(config: Config): Promise<NestExpressApplication>
   app.useGlobalPipes(new ValidationPipe({ transform: true, whitelist: true, forbidNonWhitelisted: true }));
   describe(app);
   serveWeb(app);
-  takesItsTime(app.getHttpServer() as Server);
+  takesItsTime(app.getHttpServer());
   return app;
 }
 

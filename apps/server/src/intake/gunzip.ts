@@ -161,9 +161,9 @@ class Input {
     const held = this.held.shift();
     if (held) return held;
     for (;;) {
-      const { done, value } = await this.chunks.next();
-      if (done) return undefined;
-      if (value.length > 0) return value;
+      const next = await this.chunks.next();
+      if (next.done) return undefined;
+      if (next.value.length > 0) return next.value;
     }
   }
 

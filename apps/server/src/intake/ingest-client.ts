@@ -93,13 +93,17 @@ export class IngestClient {
     bytes: Uint8Array,
     transfer: ArrayBuffer[] = [],
   ): Promise<void> {
-    if (this.failure) throw this.failure;
+    this.refuseIfFailed();
     this.outstanding += bytes.length;
     this.owe(batch);
     this.worker.postMessage(message, transfer);
     while (this.outstanding > MAX_OUTSTANDING && !this.failure) {
       await new Promise<void>((resolve) => this.waiting.push(resolve));
     }
+    this.refuseIfFailed();
+  }
+
+  private refuseIfFailed(): void {
     if (this.failure) throw this.failure;
   }
 

@@ -72,7 +72,7 @@ export class Follower {
       open = next;
     }
     await this.states.save(this.now());
-    if (fault !== undefined) throw fault instanceof Error ? fault : new Error(String(fault));
+    if (fault !== undefined) throw fault instanceof Error ? fault : new Error('It could not be taken.');
   }
 
   /** Which files have something new, each with its state. */
