@@ -13,7 +13,8 @@ export default defineConfig({
     conditions: ['source', ...defaultClientConditions],
     dedupe: ['react', 'react-dom', '@codemirror/state', '@codemirror/view', '@lezer/common'],
   },
-  server: { proxy: { '/api': server } },
+  // The host stays the one of the page, so that the server knows its requests for those of its own page.
+  server: { proxy: { '/api': { target: server, changeOrigin: false } } },
   // The content policy allows fonts from files only, not from data URLs.
   build: { assetsInlineLimit: 0, chunkSizeWarningLimit: 900 },
 });

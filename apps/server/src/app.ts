@@ -94,22 +94,23 @@ const SILENT_MS = 30_000;
 
 /** Turns away who begins a request and does not go on with it. Streams of lines look after themselves. */
 function dropSilent(request: Request, response: Response, next: NextFunction): void {
+  const { headers, socket } = request;
+  const hasBody = headers['transfer-encoding'] !== undefined || Number(headers['content-length'] ?? 0) > 0;
+  if (request.path !== STREAMED && hasBody) {
+    let seen = socket.bytesRead;
+    // Not the socket's own limit of time, which also ends those who wait for a long answer.
+    const looking = setInterval(() => {
+      if (request.complete) clearInterval(looking);
+      // What has come and is not read yet is our own delay.
+      else if (socket.bytesRead === seen && request.readableLength === 0) {
+        if (!response.headersSent) response.writeHead(408, { connection: 'close' }).end();
+        request.destroy();
+      }
+      seen = socket.bytesRead;
+    }, SILENT_MS);
+    for (const event of ['end', 'close'] as const) request.once(event, () => clearInterval(looking));
+  }
   next();
-  if (request.path === STREAMED || request.complete) return;
-  const { socket } = request;
-  const silent = (): void => {
-    // What has come and is not read yet is our own delay.
-    if (request.complete || request.readableLength > 0) return;
-    if (!response.headersSent) response.writeHead(408, { connection: 'close' }).end();
-    request.destroy();
-  };
-  socket.setTimeout(SILENT_MS, silent);
-  const heard = (): void => {
-    socket.setTimeout(0);
-    socket.off('timeout', silent);
-  };
-  request.once('end', heard);
-  request.once('close', heard);
 }
 
 /** Reads a question to the API, which is not to lie too deep in itself. */
