@@ -33,12 +33,38 @@ const WEAK = `## What is still weak
 - Text that lies in a hole of a write-ahead log is gone with it: what was acknowledged survives the end of the process, not that of the file.
 `;
 
+const machine = `${cpus().length} processors (${cpus()[0]?.model ?? 'unknown'}), ${Math.round(totalmem() / 1024 ** 3)} GB, Node ${process.version}, ${new Date().toISOString().slice(0, 10)}`;
 const lines: string[] = [];
 let broke = 0;
+
+/** Writes what is known so far: of a run that is broken off, the attacks that it came to stand there. */
+function write(): void {
+  const text = [
+    '# What the server was put through',
+    '',
+    `Written by \`npm run bench -- faults ${minutes} ${moments}\` on ${machine}. Each attack has a store of its own; nothing leaves the machine. Times and memory are of this run and this machine.`,
+    '',
+    ...lines,
+    '',
+    ...(lines.includes('## Soak')
+      ? ['![Memory, handles and answer times over the soak](faults.svg)', '']
+      : []),
+    WEAK,
+  ];
+  writeFileSync('bench/FAULTS.md', text.join('\n'));
+}
+
 for (const [part, attacks] of ATTACKS) {
   const chosen = attacks.filter(({ name }) => name.includes(only));
   if (chosen.length === 0) continue;
-  lines.push(`## ${part}`, '', '| attack | promise | what happened | held |', '| --- | --- | --- | --- |');
+  const heading = lines.length === 0 ? [] : [''];
+  lines.push(
+    ...heading,
+    `## ${part}`,
+    '',
+    '| attack | promise | what happened | held |',
+    '| --- | --- | --- | --- |',
+  );
   for (const { name, promise, run } of chosen) {
     let outcome;
     try {
@@ -50,22 +76,7 @@ for (const [part, attacks] of ATTACKS) {
     const what = outcome.what.replace(/\s+/g, ' ').replaceAll('|', '/');
     console.log(`${outcome.held ? 'held ' : 'BROKE'} ${name}: ${what}`);
     lines.push(`| ${name} | ${promise} | ${what} | ${outcome.held ? 'yes' : '**no**'} |`);
+    if (only === '') write();
   }
-  lines.push('');
-}
-if (only === '') {
-  const machine = `${cpus().length} processors (${cpus()[0]?.model ?? 'unknown'}), ${Math.round(totalmem() / 1024 ** 3)} GB, Node ${process.version}, ${new Date().toISOString().slice(0, 10)}`;
-  writeFileSync(
-    'bench/FAULTS.md',
-    [
-      '# What the server was put through',
-      '',
-      `Written by \`npm run bench -- faults ${minutes} ${moments}\` on ${machine}. Each attack has a store of its own; nothing leaves the machine. Times and memory are of this run and this machine.`,
-      '',
-      ...lines,
-      ...(Number(minutes) > 0 ? ['![Memory, handles and answer times over the soak](faults.svg)', ''] : []),
-      WEAK,
-    ].join('\n'),
-  );
 }
 process.exitCode = broke === 0 ? 0 : 1;
