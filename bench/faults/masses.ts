@@ -26,6 +26,15 @@ interface Mass {
 const line = (index: number, more: object): string =>
   JSON.stringify({ time: new Date(START + index).toISOString(), msg: `beat ${index % 50}`, ...more });
 
+/** A body of OTLP with one line for each number, each of a resource of its own. */
+const otlpLogs = (numbers: number[], attributes: (number: number) => object[]): string =>
+  JSON.stringify({
+    resourceLogs: numbers.map((number) => ({
+      resource: { attributes: attributes(number) },
+      scopeLogs: [{ logRecords: [{ timeUnixNano: nanos(number), body: { stringValue: 'up' } }] }],
+    })),
+  });
+
 const MASSES: Mass[] = [
   {
     name: '200,000 names of fields in one request',
@@ -68,17 +77,10 @@ const MASSES: Mass[] = [
       for (const some of parts(10_000))
         yield {
           path: '/v1/logs',
-          body: JSON.stringify({
-            resourceLogs: some.map((index) => ({
-              resource: {
-                attributes: [
-                  attribute('service.name', 'svc'),
-                  attribute('service.instance.id', `i-${index}`),
-                ],
-              },
-              scopeLogs: [{ logRecords: [{ timeUnixNano: nanos(index), body: { stringValue: 'up' } }] }],
-            })),
-          }),
+          body: otlpLogs(some, (index) => [
+            attribute('service.name', 'svc'),
+            attribute('service.instance.id', `i-${index}`),
+          ]),
         };
     },
     check: async (server) => {
@@ -93,12 +95,7 @@ const MASSES: Mass[] = [
       for (const some of parts(10_000))
         yield {
           path: '/v1/logs',
-          body: JSON.stringify({
-            resourceLogs: some.map((index) => ({
-              resource: { attributes: [attribute('service.name', `svc-${index}`)] },
-              scopeLogs: [{ logRecords: [{ timeUnixNano: nanos(index), body: { stringValue: 'up' } }] }],
-            })),
-          }),
+          body: otlpLogs(some, (index) => [attribute('service.name', `svc-${index}`)]),
         };
     },
     check: async (server) => {
