@@ -11,10 +11,13 @@ const Address = () => {
   return <output data-testid="address">{decodeURIComponent(`${pathname}${search}`)}</output>;
 };
 
-/** Renders a part of the interface with all that it stands on. */
+/**
+ * Renders a part of the interface with all that it stands on. Under `env="test"` nothing fades, and what
+ * drops down is not hidden because its button has no size, which nothing has in jsdom.
+ */
 export function renderAt(path: string, part: ReactNode): RenderResult {
   return render(
-    <MantineProvider theme={theme}>
+    <MantineProvider theme={theme} env="test">
       <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
         <MemoryRouter initialEntries={[path]}>
           {part}

@@ -1,0 +1,99 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { MemoryStore } from '../../packages/core/src/testing/memory-store.js';
+import type { SegmentView } from '../../packages/core/src/segments/view.js';
+
+/** Lines of one program, with the statement that each is known to come from. */
+export interface RealSource {
+  name: string;
+  bytes: Buffer;
+  /** Statement of each line by its number, from 1. */
+  labels: ReadonlyMap<number, string>;
+  /** The other reading, where a choice is doubtful. */
+  others: ReadonlyMap<number, string>;
+  /** Number of the record that each line belongs to, where the borders of records are known. */
+  records: ReadonlyMap<number, string>;
+}
+
+/** What became of a source's lines when they were taken in. */
+export interface TakenRecord {
+  /** Numbers of its lines, from 1. */
+  firstLine: number;
+  lines: number;
+  layout: number;
+  text: string;
+  time: boolean;
+  level: number;
+}
+
+/** A CSV file of two columns, by the first of them. */
+function readPairs(file: string): Map<number, string> {
+  let text: string;
+  try {
+    text = readFileSync(file, 'utf8');
+  } catch {
+    return new Map();
+  }
+  const pairs = new Map<number, string>();
+  for (const line of text.split(/\r?\n/)) {
+    const comma = line.indexOf(',');
+    const key = Number(line.slice(0, comma));
+    if (comma > 0 && Number.isInteger(key)) pairs.set(key, line.slice(comma + 1).trim());
+  }
+  return pairs;
+}
+
+/** The labelled sources in a folder: each a folder with `lines.txt` and `labels.csv`. */
+export function realSources(folder: string): RealSource[] {
+  return readdirSync(folder, { withFileTypes: true })
+    .filter((entry) => entry.isDirectory())
+    .map(({ name }) => name)
+    .sort()
+    .map((name) => {
+      const at = (file: string): string => join(folder, name, file);
+      return {
+        name,
+        bytes: readFileSync(at('lines.txt')),
+        labels: readPairs(at('labels.csv')),
+        others: readPairs(at('labels_alt.csv')),
+        records: readPairs(at('records.csv')),
+      };
+    });
+}
+
+/** Takes sources in as the server does, all into one data set; the records of each in the order of their lines. */
+export async function takeIn(sources: readonly RealSource[]): Promise<{ store: MemoryStore; taken: TakenRecord[][] }> {
+  const store = new MemoryStore();
+  for (const { name, bytes } of sources) store.take(bytes, { source: name, chunk: 65_536 });
+  const found: { seq: number; context: number; record: TakenRecord }[] = [];
+  for (const view of store.views()) found.push(...(await recordsOf(view)));
+  found.sort((a, b) => a.seq - b.seq);
+  const taken: TakenRecord[][] = sources.map(() => []);
+  for (const { context, record } of found) {
+    const last = taken[context]!.at(-1);
+    record.firstLine = last ? last.firstLine + last.lines : 1;
+    taken[context]!.push(record);
+  }
+  return { store, taken };
+}
+
+async function recordsOf(view: SegmentView) {
+  const seqs = await view.seqs();
+  const found = [];
+  for (let row = 0; row < view.count; row++) {
+    const line = Buffer.from(await view.line(row)).toString('utf8');
+    found.push({
+      seq: seqs[row]!,
+      context: await view.contextOf(row),
+      record: {
+        firstLine: 0,
+        lines: line.split('\n').length,
+        layout: await view.layoutOf(row),
+        text: await view.text(row),
+        time: false,
+        level: 0,
+      },
+    });
+  }
+  return found;
+}
