@@ -22,7 +22,9 @@ export interface TakenRecord {
   lines: number;
   layout: number;
   text: string;
-  time: boolean;
+  /** Whether its line told a time. */
+  timed: boolean;
+  /** Level code; 0 where its line told none. */
   level: number;
 }
 
@@ -77,21 +79,32 @@ export async function takeIn(sources: readonly RealSource[]): Promise<{ store: M
   return { store, taken };
 }
 
+const holesOf = (view: SegmentView, shape: number): Set<string> => {
+  const { holes, shadows } = view.catalog.shape(view.summary.shapes[shape]!);
+  return new Set([...holes.map(({ name }) => name), ...shadows]);
+};
+
 async function recordsOf(view: SegmentView) {
-  const seqs = await view.seqs();
+  const [seqs, layouts, contexts, shapes, levels] = await Promise.all([
+    view.seqs(),
+    view.layouts(),
+    view.contexts(),
+    view.shapes(),
+    view.levels(),
+  ]);
   const found = [];
   for (let row = 0; row < view.count; row++) {
     const line = Buffer.from(await view.line(row)).toString('utf8');
     found.push({
       seq: seqs[row]!,
-      context: await view.contextOf(row),
+      context: view.summary.contexts[contexts[row]!]!,
       record: {
         firstLine: 0,
         lines: line.split('\n').length,
-        layout: await view.layoutOf(row),
+        layout: view.summary.layouts[layouts[row]!]!,
         text: await view.text(row),
-        time: false,
-        level: 0,
+        timed: holesOf(view, shapes[row]!).has('time'),
+        level: levels[row]!,
       },
     });
   }

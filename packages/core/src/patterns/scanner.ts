@@ -1,3 +1,7 @@
+import { CLASS, DIGIT, HEX_LETTER, JOINER, LETTER, WORD } from './characters.js';
+import { dateEnd, timeEnd } from './dates.js';
+import { failureEnd, isClass, locationEnd } from './locations.js';
+
 /**
  * Types of slots, one letter each: n number, d duration, b size in bytes, p percentage, x hexadecimal,
  * u UUID, i IP address, l URL, e e-mail address, f path of a file, t timestamp or clock time, q quoted text,
@@ -36,21 +40,6 @@ export const MAX_SLOTS = 64;
 const MAX_HEAD = 2000;
 const MAX_QUOTED = 200;
 
-const DIGIT = 1;
-const LETTER = 2;
-const HEX_LETTER = 4;
-const JOINER = 8;
-
-/** Class bits of each byte; those beyond ASCII count as letters. */
-const CLASS = new Uint8Array(256).fill(LETTER, 128);
-for (let code = 0; code < 128; code++) {
-  const character = String.fromCharCode(code);
-  if (/[0-9]/.test(character)) CLASS[code] = DIGIT;
-  else if (/[a-fA-F]/.test(character)) CLASS[code] = LETTER | HEX_LETTER;
-  else if (/[A-Za-z_]/.test(character)) CLASS[code] = LETTER;
-  else if (/[-.+~]/.test(character)) CLASS[code] = JOINER;
-}
-const WORD = DIGIT | LETTER;
 /** Bytes that a path or URL does not hold. */
 const ENDS_PATH = new Uint8Array(256);
 for (const code of ' \t\n\r"\'<>()[]{},;|') ENDS_PATH[code.charCodeAt(0)] = 1;
@@ -77,6 +66,14 @@ export class Scan {
   readonly ends = new Int32Array(MAX_SLOTS + 1);
   /** The letter of each slot's type, as its character code. */
   readonly types = new Uint8Array(MAX_SLOTS + 1);
+
+  /** Notes a slot; returns how many there are then. */
+  put(count: number, start: number, end: number, type: number): number {
+    this.starts[count] = start;
+    this.ends[count] = end;
+    this.types[count] = type;
+    return count + 1;
+  }
 
   /** The letters of the slots' types. */
   typeText(): string {
@@ -148,7 +145,22 @@ export function scanText(bytes: Uint8Array, from: number, to: number, scan: Scan
           letter = bytes[stop]!;
           own = CLASS[letter]!;
         }
-        if (own === 0 && letter !== 58 && letter !== 64 && letter !== 47 && (common === 0 || stop - at < 8)) {
+        const dated = stop - at === 3 && letter <= 44 ? dateEnd(bytes, at, head) : 0;
+        if (dated > 0) {
+          if (count === MAX_SLOTS - 1) break;
+          count = scan.put(count, at, dated, T);
+          hash = Math.imul(hash ^ (SLOT_MARK + T), HASH_PRIME);
+          at = dated;
+          continue;
+        }
+        if (
+          own === 0 &&
+          letter !== 58 &&
+          letter !== 64 &&
+          letter !== 47 &&
+          letter !== 40 &&
+          (common === 0 || stop - at < 8)
+        ) {
           hash = word;
           at = stop;
           continue;
@@ -162,6 +174,7 @@ export function scanText(bytes: Uint8Array, from: number, to: number, scan: Scan
         next !== 58 &&
         next !== 64 &&
         next !== 47 &&
+        next !== 40 &&
         (runHex !== runLetters || end - at < 8)
       ) {
         hash = runHash;
@@ -172,7 +185,9 @@ export function scanText(bytes: Uint8Array, from: number, to: number, scan: Scan
       end = runStop;
       if (request && type !== NONE && literalInRequest(bytes, at, end, from)) type = NONE;
     } else if (byte === 10) {
-      // Only the first line is cut up.
+      // Only the first line is cut up; which kind of failure the next one names is part of what is said.
+      end = failureEnd(bytes, at + 1, to);
+      for (; at < end; at++) hash = Math.imul(hash ^ bytes[at]!, HASH_PRIME);
       head = at;
       break;
     } else if ((byte === 45 || byte === 43) && signed(bytes, at, head, from)) {
@@ -202,8 +217,9 @@ export function scanText(bytes: Uint8Array, from: number, to: number, scan: Scan
     } else if (byte === 47 && !request && (at === from || BEFORE_PATH[bytes[at - 1]!] === 1)) {
       const stop = pathEnd(bytes, at + 1, head);
       if (stop > at + 1 && (CLASS[bytes[at + 1]!]! & WORD) !== 0) {
-        type = F;
-        end = stop;
+        const place = locationEnd(bytes, at, stop, head);
+        type = place > 0 ? NONE : F;
+        end = place > 0 ? place : stop;
       }
     } else if (byte === 58 && bytes[at + 1] === 58) {
       const stop = addressEnd(bytes, at, head);
@@ -214,10 +230,7 @@ export function scanText(bytes: Uint8Array, from: number, to: number, scan: Scan
     }
     if (type !== NONE) {
       if (count === MAX_SLOTS - 1) break;
-      scan.starts[count] = start;
-      scan.ends[count] = end;
-      scan.types[count] = type;
-      count++;
+      count = scan.put(count, start, end, type);
       hash = Math.imul(hash ^ (SLOT_MARK + type), HASH_PRIME);
     } else {
       for (let index = at; index < end; index++) hash = Math.imul(hash ^ bytes[index]!, HASH_PRIME);
@@ -225,10 +238,7 @@ export function scanText(bytes: Uint8Array, from: number, to: number, scan: Scan
     at = end;
   }
   if (at < to) {
-    scan.starts[count] = at;
-    scan.ends[count] = to;
-    scan.types[count] = R;
-    count++;
+    count = scan.put(count, at, to, R);
     hash = Math.imul(hash ^ (SLOT_MARK + R), HASH_PRIME);
   }
   scan.count = count;
@@ -305,6 +315,11 @@ function classify(
 ): number {
   const digits = runDigits;
   const letters = runLetters;
+  const length = end - start;
+  if ((next === 58 || next === 40) && runDots > 0) {
+    const place = locationEnd(bytes, start, end, limit);
+    if (place > 0) return stopAt(NONE, place);
+  }
   if (next === 58) {
     const after = end + 1 < limit ? bytes[end + 1]! : 0;
     if (after === 47 && digits === 0 && end + 2 < limit && bytes[end + 2] === 47)
@@ -319,13 +334,22 @@ function classify(
   } else if (next === 64) {
     if (end + 1 < limit && (CLASS[bytes[end + 1]!]! & WORD) !== 0) {
       run(bytes, end + 1, limit, 0);
-      return stopAt(E, runStop);
+      // `Gate@42` is a class and a line of it.
+      const line = runLetters + runDots + runJoiners === 0 && runDigits <= 5 && isClass(bytes, start, end);
+      return stopAt(line ? NONE : E, runStop);
     }
   } else if (next === 47 && !request && CLASS[bytes[start]!] !== DIGIT) {
     const stop = relativePathEnd(bytes, end, limit);
-    if (stop > 0) return stopAt(F, stop);
+    if (stop > 0) {
+      const place = locationEnd(bytes, start, stop, limit);
+      return place > 0 ? stopAt(NONE, place) : stopAt(F, stop);
+    }
   }
-  const length = end - start;
+  const day = length <= 2 && letters === 0 ? end : letters === 3 && length <= 11 ? end - 9 : 0;
+  if (day > start && day <= start + 2) {
+    const dated = dateEnd(bytes, start, limit);
+    if (dated > 0) return stopAt(T, dated);
+  }
   if (digits === 0) return stopAt(length >= 8 && runHex === length ? X : NONE, end);
   const dots = runDots;
   const joiners = runJoiners;
@@ -432,56 +456,6 @@ function addressEnd(bytes: Uint8Array, at: number, limit: number): number {
     ? groups >= 1 && groups <= 7 && digits > 0
     : groups === 8 || (groups === 6 && index - at === 17);
   return whole ? index : 0;
-}
-
-const isDigit = (byte: number | undefined): boolean => byte !== undefined && byte >= 48 && byte <= 57;
-
-/** End of a date with time, a date, or a clock time at `start`; 0 when there is none. */
-function timeEnd(bytes: Uint8Array, start: number, limit: number, next: number, length: number): number {
-  const separator = bytes[start + 4];
-  if ((separator === 45 || separator === 47) && bytes[start + 7] === separator && start + 10 <= limit) {
-    for (const offset of [0, 1, 2, 3, 5, 6, 8, 9]) if (!isDigit(bytes[start + offset])) return 0;
-    const join = bytes[start + 10];
-    if (start + 19 <= limit && (join === 84 || join === 32) && isDigit(bytes[start + 11])) {
-      const clock = clockEnd(bytes, start + 11, limit);
-      if (clock >= start + 19) return zoneEnd(bytes, clock, limit);
-    }
-    return (length === 10 || separator === 47) && (CLASS[bytes[start + 10] ?? 0]! & WORD) === 0
-      ? start + 10
-      : 0;
-  }
-  if (next === 58 && length === 2) {
-    const end = clockEnd(bytes, start, limit);
-    if (end > 0 && (end >= limit || ((CLASS[bytes[end]!]! & WORD) === 0 && bytes[end] !== 58))) return end;
-  }
-  return 0;
-}
-
-/** End of `hh:mm`, `hh:mm:ss` or `hh:mm:ss.fraction`, or 0. */
-function clockEnd(bytes: Uint8Array, at: number, limit: number): number {
-  const pair = (index: number): boolean =>
-    index + 2 <= limit && isDigit(bytes[index]) && isDigit(bytes[index + 1]);
-  if (!pair(at) || bytes[at + 2] !== 58 || !pair(at + 3)) return 0;
-  let end = at + 5;
-  if (bytes[end] !== 58 || !pair(end + 1)) return end;
-  end += 3;
-  if ((bytes[end] === 46 || bytes[end] === 44) && end + 1 < limit && isDigit(bytes[end + 1])) {
-    end++;
-    while (end < limit && isDigit(bytes[end])) end++;
-  }
-  return end;
-}
-
-/** End of `Z`, `+02:00` or `+0200` at `at`; `at` when there is no zone. */
-function zoneEnd(bytes: Uint8Array, at: number, limit: number): number {
-  if (at >= limit) return at;
-  if (bytes[at] === 90) return at + 1;
-  if (bytes[at] !== 43 && bytes[at] !== 45) return at;
-  const digits = (index: number): boolean =>
-    index + 2 <= limit && isDigit(bytes[index]) && isDigit(bytes[index + 1]);
-  if (!digits(at + 1)) return at;
-  const colon = bytes[at + 3] === 58 ? 1 : 0;
-  return digits(at + 3 + colon) ? at + 5 + colon : at;
 }
 
 function isAddress(bytes: Uint8Array, start: number, end: number): boolean {
