@@ -3,12 +3,22 @@ import { AccessReader } from './access.js';
 import { type CsvColumns, CsvReader, endsQuoted } from './csv.js';
 import { JsonLinesReader } from './json-lines.js';
 import { LogfmtReader } from './logfmt.js';
+import type { Head } from './head.js';
 import { PlainReader, startsWithTime } from './plain.js';
 import type { Reader } from './reader.js';
 import { SyslogReader } from './syslog.js';
 
-/** @param columns those of the source, for CSV */
-export function readerOf(format: FormatName, book: ShapeBook, columns?: CsvColumns): Reader {
+/** What is known of a source's lines beside their format. */
+export interface KnownLines {
+  /** For CSV. */
+  columns?: CsvColumns | undefined;
+  /** For plain text. */
+  heads?: readonly Head[] | undefined;
+  /** Microseconds since 1970, for times without a date. */
+  now?: number;
+}
+
+export function readerOf(format: FormatName, book: ShapeBook, { columns, heads, now }: KnownLines = {}): Reader {
   switch (format) {
     case 'json':
       return new JsonLinesReader(book);
@@ -21,7 +31,7 @@ export function readerOf(format: FormatName, book: ShapeBook, columns?: CsvColum
     case 'csv':
       return new CsvReader(book, columns);
     case 'plain':
-      return new PlainReader(book);
+      return new PlainReader(book, heads, now);
   }
 }
 

@@ -5,7 +5,8 @@ import { isMoment, MOMENTS_TEXT } from '../time/range.js';
 import { FRAME_FIELDS, ownFrame } from './frames.js';
 import { type CsvColumns, endsQuoted } from './csv.js';
 import { type Detected, detectFormat, readerOf } from './detect.js';
-import { PlainReader, startsWithTime } from './plain.js';
+import type { Head } from './head.js';
+import { headsOf, PlainReader } from './plain.js';
 import type { ParsedLine, Reader } from './reader.js';
 
 /** A line longer than this is cut; the parts become records of their own. */
@@ -14,6 +15,9 @@ const MAX_JOINED_LINES = 1000;
 const MAX_JOINED_LENGTH = 512 * 1024;
 /** Lines looked at before a source's format is settled. */
 const DETECT_BYTES = 64 * 1024;
+const DETECT_LINES = 80;
+/** Lines looked at to learn what they open with. */
+const LEARN_LINES = 400;
 
 export type ProblemCode =
   'not-of-format' | 'invalid-utf8' | 'line-too-long' | 'no-time' | 'time-out-of-range' | 'no-record';
@@ -83,8 +87,10 @@ export class LogParser {
   malformed = 0;
   format: FormatName | undefined;
   private reader: Reader | undefined;
-  private readonly fallback: PlainReader;
+  private fallback: PlainReader;
   private timed = false;
+  /** What the lines of plain text open with. */
+  heads: readonly Head[] = [];
   private rest: Uint8Array | undefined;
   private pending: Pending | undefined;
   /** The names of columns, until there is a record behind them. */
@@ -103,8 +109,10 @@ export class LogParser {
     private readonly fast?: { json: FastJson; isUtf8: (bytes: Uint8Array) => boolean; emit: EmitFast },
     /** Columns of the source, where they are known from before. */
     private readonly knownColumns?: CsvColumns,
+    /** What its lines open with, where that is known from before. */
+    private readonly knownHeads?: readonly Head[],
   ) {
-    this.fallback = new PlainReader(book);
+    this.fallback = new PlainReader(book, knownHeads, arrival);
     if (format !== 'auto') this.format = format;
   }
 
@@ -258,10 +266,14 @@ export class LogParser {
   }
 
   private settle(text: string): void {
-    const detected: Detected = detectFormat(text.slice(0, DETECT_BYTES).split('\n', 80));
+    const lines = text.slice(0, DETECT_BYTES).split('\n', LEARN_LINES);
+    const detected: Detected = detectFormat(lines.slice(0, DETECT_LINES));
     this.format ??= detected.format;
-    this.timed = detected.timed;
-    this.reader = readerOf(this.format, this.book, this.knownColumns);
+    this.heads = this.knownHeads ?? (this.format === 'plain' ? headsOf(lines, this.arrival) : []);
+    this.timed = detected.timed || this.heads.length > 0;
+    const { knownColumns: columns, heads, arrival: now } = this;
+    this.reader = readerOf(this.format, this.book, { columns, heads, now });
+    if (this.heads.length > 0) this.fallback = new PlainReader(this.book, heads, now);
   }
 
   private line(line: string, damaged?: Uint8Array): void {
@@ -286,7 +298,7 @@ export class LogParser {
   private belongs(line: string, pending: Pending): boolean {
     if (pending.lines >= MAX_JOINED_LINES || pending.text.length + line.length > MAX_JOINED_LENGTH)
       return false;
-    if (this.format === 'plain' && this.timed) return !startsWithTime(line);
+    if (this.format === 'plain' && this.timed) return !this.fallback.opens(line);
     if (this.format === 'csv') return endsQuoted(pending.text);
     return mayContinue(line.charCodeAt(0)) && CONTINUES.test(line);
   }

@@ -1,6 +1,8 @@
 import { isLevelWord, levelCode } from '../records/levels.js';
 import type { Hole, Shape, ShapeBook } from '../records/shape.js';
 import { commonLogTimeAt, isoAt, type Timestamp } from '../records/timestamps.js';
+import { AccessReader } from './access.js';
+import { type Head, type HeadKind, headLevel, type HeadRead, type HeadValue, learnHeads, readHead } from './head.js';
 import type { ParsedLine, Reader } from './reader.js';
 
 /** What may stand between time and level: separators, and one bracketed name such as a thread or process. */
@@ -35,25 +37,111 @@ function leadingTime(line: string): (Timestamp & { start: number }) | undefined 
   return stamp && { ...stamp, start };
 }
 
+/** Field that a column in front of the text becomes. */
+const FIELDS: Record<Exclude<HeadKind, 'bracket'>, string> = {
+  time: 'time',
+  level: 'level',
+  'letter level': 'level',
+  mark: 'level',
+  process: 'process.id',
+  number: 'number',
+  hex: 'thread.id',
+  tag: 'logger',
+  context: 'context',
+};
+/** Share of a source's lines whose time and level are found line by line, from which on no head is learned. */
+const CLEAR = 0.9;
+
+/** The heads of a source's lines, learned from some of them; none where each line by itself tells its time and level. */
+export function headsOf(lines: readonly string[], now: number): Head[] {
+  const opening = lines.filter((line) => line.trim() !== '' && !/^\s/.test(line));
+  const clear = opening.filter((line) => {
+    const time = leadingTime(line);
+    return time && headOf(line.slice(time.end, time.end + 100));
+  });
+  return clear.length >= CLEAR * opening.length ? [] : learnHeads(opening, now);
+}
+
 /**
- * Reads anything as text. A timestamp at the start, a level behind it, and a bracketed name between them
- * become fields; the rest is the text. Further lines that belong to the record are part of the text.
+ * Reads anything as text. The columns that the source's lines open with become fields, or, where none
+ * were learned, a timestamp at the start, a level behind it, and a bracketed name between them; the rest is
+ * the text. Further lines that belong to the record are part of the text.
  */
 export class PlainReader implements Reader {
   readonly format = 'plain';
   private readonly shapes = new Map<string, Shape>();
+  private readonly access: AccessReader;
 
-  constructor(private readonly book: ShapeBook) {
+  /**
+   * @param heads of the source's lines
+   * @param now microseconds since 1970; a time without its year or date is the last one before
+   */
+  constructor(
+    private readonly book: ShapeBook,
+    private readonly heads: readonly Head[] = [],
+    private readonly now = NaN,
+  ) {
     for (const end of ['', '\r']) this.shapeOf(['', end], WHOLE);
+    this.access = new AccessReader(book);
+  }
+
+  /** True when the line begins as records do, and does not go on with the one before. */
+  opens(line: string): boolean {
+    return startsWithTime(line) || this.headOf(line) !== undefined || this.access.read(line) !== undefined;
   }
 
   read(line: string): ParsedLine {
+    const read = this.headOf(line);
+    const headed = read && this.headed(line, read);
+    if (headed) return headed;
+    if (this.heads.length > 0) {
+      const accessed = this.access.read(line);
+      if (accessed) return accessed;
+    }
     const time = leadingTime(line);
     if (time) {
       const parsed = this.timed(line, time, headOf(line.slice(time.end, time.end + 100)));
       if (parsed) return parsed;
     }
     return this.bare(line);
+  }
+
+  private headOf(line: string): HeadRead | undefined {
+    for (const head of this.heads) {
+      const read = readHead(line, head, this.now);
+      if (read) return read;
+    }
+    return undefined;
+  }
+
+  /** A line whose columns were found. */
+  private headed(line: string, read: HeadRead): ParsedLine | undefined {
+    const literals: string[] = [];
+    const holes: Hole[] = [];
+    const values: string[] = [];
+    let from = 0;
+    let micros = NaN;
+    let level = 0;
+    for (const value of read.values) {
+      if (value.level !== undefined) level ||= headLevel(value);
+      if (value.micros !== undefined) micros = value.micros;
+      if (value.start === value.end) continue;
+      literals.push(line.slice(from, value.start));
+      const { kind, format } = value;
+      const base = kind === 'bracket' ? bracketField(line, value, level !== 0) : FIELDS[kind];
+      let name = base;
+      for (let copy = 2; holes.some((hole) => hole.name === name); copy++) name = `${base}#${copy}`;
+      holes.push({ name, quote: 'none', ...(format !== undefined && { format }) });
+      values.push(format === undefined ? line.slice(value.start, value.end) : '');
+      from = value.end;
+    }
+    const end = lineEnd(line);
+    literals.push(line.slice(from, read.text), end);
+    holes.push(...WHOLE);
+    values.push('');
+    const shape = this.shapeOf(literals, holes);
+    const text = line.slice(read.text, line.length - end.length);
+    return shape && { shape, values, shadows: [], micros, level: level || levelInText(text), text, exact: true };
   }
 
   private timed(
@@ -120,6 +208,13 @@ export class PlainReader implements Reader {
     }
     return shape;
   }
+}
+
+/** What a bracketed column is called: by what is in it, and by which side of the level it stands on. */
+function bracketField(line: string, { start, end, level }: HeadValue, behindLevel: boolean): string {
+  if (level !== undefined) return level.length === end - start ? 'level' : 'logger';
+  if (/^\d+$/.test(line.slice(start, end))) return 'process.id';
+  return behindLevel ? 'logger' : 'thread';
 }
 
 function levelInText(line: string): number {

@@ -18,7 +18,7 @@ export interface Preview {
 /** Shows what lines would become in a format, without taking them in. */
 export function previewOf(lines: readonly string[], format: FormatName, columns?: CsvColumns): Preview[] {
   const book = new ShapeBook();
-  const [reader, plain] = [readerOf(format, book, columns), readerOf('plain', book)];
+  const [reader, plain] = [readerOf(format, book, { columns }), readerOf('plain', book)];
   return lines.map((line) => {
     const [first = ''] = line.split('\n', 1);
     // Formats but plain text know one line at a time.

@@ -6,7 +6,7 @@ import { Cuts, Settler, type ParsedLine, type Reader } from './reader.js';
 const HEAD = /^<(\d{1,3})>1 (\S+) (\S+) (\S+) (\S+) (\S+) /;
 /** `<priority>Mar  2 18:00:00 host app[process]: text`, as of RFC 3164; files mostly leave out the priority. */
 const OLD_HEAD =
-  /^(?:<(\d{1,3})>)?([A-Z][a-z]{2} [ \d]\d \d\d:\d\d:\d\d) (\S+) ([^\s:[\]]{1,64})(?:\[(\d+)\])?: ?/;
+  /^(?:<(\d{1,3})>)?([A-Z][a-z]{2} [ \d]\d \d\d:\d\d:\d\d) (\S*[^\s:]) ([^\s:[\]]{1,64})(?:\[(\d+)\])?: ?/;
 /** The same with a full time, as newer loggers write it: only with a process, since other lines look alike. */
 const FULL_HEAD = /^(?:<(\d{1,3})>)?(\d{4}-\d\d-\d\dT\S+) (\S+) ([^\s:[\]]{1,64})\[(\d+)\]: ?/;
 const PARAMETER = / ([^\s="\]]{1,64})="((?:[^"\\\]]|\\.)*)"/y;

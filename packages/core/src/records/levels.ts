@@ -10,6 +10,7 @@ export const LEVEL_ERROR = 5;
 
 const CODES = new Map<string, number>([
   ['trace', 1],
+  ['silly', 1],
   ['finest', 1],
   ['verbose', 1],
   ['debug', 2],
@@ -23,6 +24,9 @@ const CODES = new Map<string, number>([
   ['hint', 3],
   ['statement', 3],
   ['detail', 3],
+  ['context', 3],
+  ['query', 3],
+  ['location', 3],
   ['warn', 4],
   ['warning', 4],
   ['error', 5],
