@@ -20,17 +20,34 @@ export const SLOT = '\u0001';
 
 const WORD_CHARACTER = 'A-Za-z0-9_\\u0080-\\uffff';
 const WORD = WORD_SOURCE;
-const TOKEN = new RegExp(`${SLOT}|${WORD}|[^${SLOT}${WORD_CHARACTER}]+`, 'g');
+/** A place in a program's source, as the scanner leaves it standing. */
+const LOCATION = String.raw`(?:\.{0,2}/)*(?:[\w.+-]+/)*[\w+-][\w.+-]*\.[A-Za-z]{1,5}(?::\d+(?::\d+)?|\(\d+\))|[A-Z][\w$]*@\d+`;
+const TOKEN = new RegExp(`${SLOT}|${LOCATION}|${WORD}|[^${SLOT}${WORD_CHARACTER}]+`, 'g');
+const IS_LOCATION = new RegExp(`^(?:${LOCATION})$`);
+
+/** Whether a token is a place in a program's source. */
+export const isLocation = (token: string): boolean => token.length > 3 && IS_LOCATION.test(token);
 
 /** Items of a list and what may part them; a value and what is glued to it. */
 const LIST = new RegExp(`${SLOT}(?:(?:[,;|] ?|[ /:.@x*+#~%-]|\\.\\.\\.?)${SLOT})+`, 'g');
 const WORD_LIST = new RegExp(`([[({])(?:${WORD}|${SLOT})(?:(?:[,;|] ?| )(?:${WORD}|${SLOT}))+([\\])}])`, 'g');
 const EMPTY_LIST = /\[\s*\]|\{\s*\}/g;
-const QUOTED_SLOT = new RegExp(`(["'\`])${SLOT}\\1`, 'g');
+/** Text in quotes, and nothing in them. */
+const QUOTED = /"(?:[^"\\\n]|\\.)*"(?!\s?:)|(?<![\w])'(?:[^'\\\n]|\\.)*'(?![\w])|`[^`\n]*`|`[^`'\n]*'/g;
+/** What is behind a key: up to a space, or what ends a list, or nothing at all. */
 const ASSIGNED = new RegExp(
-  `(?<=[A-Za-z0-9_\\])]=)"?(?:${WORD})(?:[/:@](?:${WORD}|${SLOT}))*"?(?![=(])`,
+  `(?<=[A-Za-z0-9_\\])]=)(?:<[^<>]*>|\\[[^[\\]]*\\]|\\([^()]*\\)|[^\\s,;()[\\]{}=<>&]+(?=[\\s,;()[\\]{}<>&]|$)|(?=[\\s,;)\\]}]|$))`,
   'g',
 );
+/** Names between angle brackets. */
+const ANGLED = /<[^<>\s=]*>/g;
+/** A slot and what is glued to it by characters that values hold, such as \`SSLv\u0001/TLS\`. */
+const GLUED = new RegExp(
+  `(?:(?:${WORD})?[-/.@#~%+^\\\\]+)+${SLOT}|${SLOT}(?:[-/.@#~%+^\\\\]+(?:${WORD}|${SLOT})?)+(?<![.])`,
+  'g',
+);
+/** Slots one behind the other, however many. */
+const REPEATED = new RegExp(`${SLOT}(?:[ ,;|]+${SLOT})+`, 'g');
 
 /** Words that stand for a value, or for its absence. */
 const VALUE_WORDS =
@@ -43,16 +60,15 @@ export function formOf(layout: Pick<Layout, 'literals' | 'types'>): Form {
 
 /** The form of a text whose slots are marked. */
 export function formOfText(marked: string): Form {
-  const line = marked.indexOf('\n');
-  let text = (line < 0 ? marked : `${marked.slice(0, line)}${SLOT}`).replace(/\s+/g, ' ').trim();
-  text = withoutObjects(text);
-  text = text.replace(VALUE_WORDS, SLOT);
-  text = text.replace(QUOTED_SLOT, SLOT).replace(ASSIGNED, SLOT);
+  let text = withoutObjects(marked.replace(/\s+/g, ' ').trim());
+  text = text.replace(QUOTED, SLOT).replace(ANGLED, SLOT).replace(VALUE_WORDS, SLOT);
+  text = text.replace(ASSIGNED, SLOT);
   text = text.replace(EMPTY_LIST, (empty) => `${empty[0]!}${SLOT}${empty.at(-1)!}`);
   text = text.replace(WORD_LIST, (list, open: string, close: string) =>
     /[,;|]/.test(list) ? open + SLOT + close : list,
   );
-  text = text.replaceAll(`[${SLOT}]:${SLOT}`, SLOT).replace(LIST, SLOT);
+  text = text.replaceAll(`[${SLOT}]:${SLOT}`, SLOT).replace(LIST, SLOT).replace(GLUED, SLOT);
+  text = text.replace(REPEATED, SLOT);
   const tokens = text.match(TOKEN) ?? [];
   const kinds = tokens.map((token): Kind =>
     token === SLOT ? 'slot' : /[A-Za-z0-9_\u0080-\uffff]/.test(token) ? 'word' : 'gap',

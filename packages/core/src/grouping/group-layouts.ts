@@ -1,15 +1,17 @@
 import type { Layout } from '../patterns/layout.js';
-import { type Form, formOf, formOfText, SLOT } from './form.js';
+import { type Context, findContexts, isWordToken, tokensOfForm } from './contexts.js';
+import { evidenceOf, logOdds, type Vocabulary, vocabularyOf } from './evidence.js';
+import { type Form, formOf, formOfText, isLocation, SLOT } from './form.js';
 import { findFreeText } from './free-text.js';
-import { findOptionalParts } from './optional-parts.js';
+import { findPairs } from './key-values.js';
 import { Sets } from './sets.js';
-import { groupByVaryingWords } from './varying-words.js';
+import { WEIGHTS } from './weights.js';
 
 /** Why layouts became one pattern. */
 export const JOIN_REASONS = [
   'same form',
-  'varying word',
-  'general form',
+  'same place in the source',
+  'varying value',
   'optional part',
   'free text',
 ] as const;
@@ -28,13 +30,15 @@ export const CERTAIN = 100;
 
 /** A form met so far, with the layouts that have it or were generalised to it. */
 interface Node {
-  form: Form;
+  tokens: readonly string[];
   /** The first layout, which stands for all. */
   founder: number;
   records: number;
 }
 
-const ROUNDS = 3;
+const ROUNDS = 4;
+
+type JoinNodes = (a: Node, b: Node, belief: number, reason: JoinReason) => void;
 
 /**
  * Groups layouts into patterns: what the grouping itself believes to be one statement of a program.
@@ -44,191 +48,194 @@ const ROUNDS = 3;
  * @param records records of each layout, where known
  * @returns the joins, all with a belief of 1 or more
  */
-export function groupLayouts(layouts: readonly Layout[], records: readonly number[] = []): Join[] {
+export function groupLayouts(
+  layouts: readonly Layout[],
+  records: readonly number[] = [],
+  weights: Float64Array = WEIGHTS,
+  decide?: (context: Context, evidence: Float64Array, members: readonly number[]) => number,
+): Join[] {
   const joins: Join[] = [];
   const joined = new Sets(layouts.length);
-  const join = (a: number, b: number, belief: number, reason: JoinReason): void => {
-    if (joined.join(a, b)) joins.push({ a, b, belief, reason });
+  const join: JoinNodes = (a, b, belief, reason) => {
+    if (joined.join(a.founder, b.founder))
+      joins.push({ a: Math.min(a.founder, b.founder), b: Math.max(a.founder, b.founder), belief, reason });
   };
-  let nodes: Node[] = layouts.map((layout, at) => ({
-    form: formOf(layout),
+  const forms = layouts.map(formOf);
+  const values = valuesIn(layouts);
+  let nodes: Node[] = forms.map((form, at) => ({
+    tokens: tokensOfForm(form),
     founder: at,
     records: records[at] ?? 1,
   }));
-  nodes = sameForms(nodes, (a, b) => join(a, b, CERTAIN, 'same form'));
-  // What was typed freely is taken out first: there may be very much of it, and nothing else to find in it.
+  nodes = sameForms(nodes, join, 'same form', CERTAIN);
+  nodes = sameLocations(nodes, join);
   nodes = freeTexts(nodes, join);
-  const settled = new Map<string, readonly Form[]>();
+  nodes = pairs(nodes, join);
   for (let round = 0; round < ROUNDS; round++) {
     const before = nodes.length;
-    const groups = groupByVaryingWords(
-      nodes.map(({ form }) => form),
-      settled,
-    );
-    const gone = new Set<number>();
-    for (const { members, form, belief } of groups) {
-      const first = nodes[members[0]!]!;
-      for (const member of members.slice(1)) {
-        join(first.founder, nodes[member]!.founder, belief, 'varying word');
-        absorb(first, nodes[member]!);
-        gone.add(member);
-      }
-      first.form = form;
-    }
-    nodes = nodes.filter((_, at) => !gone.has(at));
-    nodes = sameForms(nodes, (a, b) => join(a, b, 3, 'general form'));
-    nodes = generalForms(nodes, (a, b) => join(a, b, 2, 'general form'));
-    nodes = looseForms(nodes, (a, b) => join(a, b, 1.5, 'general form'));
+    nodes = joinContexts(nodes, values, join, (context, vocabulary) => {
+      const evidence = evidenceOf(context, nodes.map((node) => node.records), vocabulary);
+      const members = [...context.fillers.values()].flatMap(({ members }) => members);
+      return decide ? decide(context, evidence, members.map((member) => nodes[member]!.founder)) : logOdds(evidence, weights);
+    });
     if (nodes.length === before) break;
-  }
-  for (const { whole, part, belief } of findOptionalParts(nodes.map(({ form }) => form))) {
-    join(nodes[whole]!.founder, nodes[part]!.founder, belief, 'optional part');
   }
   freeTexts(nodes, join);
   return joins;
 }
 
-function absorb(node: Node, other: Node): void {
+/** One node for each sequence of tokens. */
+function sameForms(nodes: readonly Node[], join: JoinNodes, reason: JoinReason, belief: number): Node[] {
+  const byKey = new Map<string, Node>();
+  for (const node of nodes) {
+    const key = node.tokens.join('\u0000');
+    const known = byKey.get(key);
+    if (!known) byKey.set(key, node);
+    else absorb(known, node, join, reason, belief);
+  }
+  return [...byKey.values()];
+}
+
+function absorb(node: Node, other: Node, join: JoinNodes, reason: JoinReason, belief: number): void {
+  join(node, other, belief, reason);
   node.founder = Math.min(node.founder, other.founder);
   node.records += other.records;
 }
 
-/** Joins forms that go on freely behind the same beginning; they are one node with a slot for what follows. */
-function freeTexts(
+/** How far into a line the place in the source stands that wrote it. */
+const MAX_LOCATION_AT = 40;
+
+/** One node for what was written at one place in the source. */
+function sameLocations(nodes: readonly Node[], join: JoinNodes): Node[] {
+  const byPlace = new Map<string, Node>();
+  return nodes.filter((node) => {
+    const place = locationOf(node.tokens);
+    if (place === undefined) return true;
+    const known = byPlace.get(place);
+    if (!known) {
+      byPlace.set(place, node);
+      return true;
+    }
+    absorb(known, node, join, 'same place in the source', 10);
+    return false;
+  });
+}
+
+/** The place in the source with which a text opens: at most two words stand before it that are in no brackets. */
+function locationOf(tokens: readonly string[]): string | undefined {
+  let depth = 0;
+  let words = 0;
+  for (let at = 0; at < tokens.length && at < MAX_LOCATION_AT; at++) {
+    const token = tokens[at]!;
+    if (isLocation(token)) return token;
+    if ('([{'.includes(token)) depth++;
+    else if (')]}'.includes(token)) depth--;
+    else if (depth <= 0 && isWordToken(token) && ++words > 2) return undefined;
+  }
+  return undefined;
+}
+
+/** Words that stood behind `=` or in quotes. */
+function valuesIn(layouts: readonly Layout[]): Set<string> {
+  const values = new Set<string>();
+  for (const { literals } of layouts)
+    for (const literal of literals)
+      for (const match of literal.matchAll(/[=][<"']?([A-Za-z][\w.-]*)(?=[\s,;)\]>"']|$)/g)) values.add(match[1]!);
+  return values;
+}
+
+/** Joins the forms of contexts that are believed to hold a value, the surest first; they become one form with a slot. */
+function joinContexts(
   nodes: readonly Node[],
-  join: (a: number, b: number, belief: number, reason: JoinReason) => void,
+  values: ReadonlySet<string>,
+  join: JoinNodes,
+  scoreOf: (context: Context, vocabulary: Vocabulary) => number,
 ): Node[] {
+  const tokens = nodes.map((node) => node.tokens);
+  const vocabulary = vocabularyOf(tokens, values);
+  const accepted: { context: Context; score: number }[] = [];
+  for (const whole of findContexts(tokens)) {
+    for (const context of partsOf(whole)) {
+      const score = scoreOf(context, vocabulary);
+      if (score <= 0) continue;
+      accepted.push({ context, score });
+      break;
+    }
+  }
+  accepted.sort((a, b) => b.score - a.score);
+  const standsFor = nodes.map((node) => ({ ...node }));
+  const gone = new Set<number>();
+  const general: Node[] = [];
+  for (const { context, score } of accepted) {
+    const optional = context.fillers.has('');
+    const members = [...new Set([...context.fillers.values()].flatMap((filler) => filler.members))];
+    const first = standsFor[members[0]!]!;
+    const bare = context.fillers.get('')?.members ?? [];
+    let count = 0;
+    for (const member of members) {
+      join(first, standsFor[member]!, 1 + score, optional ? 'optional part' : 'varying value');
+      if (!gone.has(member)) count += nodes[member]!.records;
+      if (!bare.includes(member)) gone.add(member);
+    }
+    general.push({
+      tokens: collapsed([...context.before, SLOT, ...context.after]),
+      founder: Math.min(...members.map((member) => nodes[member]!.founder)),
+      records: Math.max(1, count),
+    });
+  }
+  return sameForms(
+    [...nodes.filter((_, at) => !gone.has(at)), ...general],
+    join,
+    'varying value',
+    1.5,
+  );
+}
+
+/** The tokens with slots that stand one behind the other as one. */
+const collapsed = (tokens: readonly string[]): string[] =>
+  tokens.filter((token, at) => token !== SLOT || tokens[at - 1] !== SLOT);
+
+/** A context as it is, and that of its single words and slots alone. */
+function partsOf(context: Context): Context[] {
+  const single = new Map([...context.fillers].filter(([, { tokens }]) => tokens.length === 1));
+  if (single.size < 2 || single.size === context.fillers.size) return [context];
+  return [context, { ...context, fillers: single }];
+}
+
+/** Joins forms that say the same but for which of their `key=value` pairs are present. */
+function pairs(nodes: readonly Node[], join: JoinNodes): Node[] {
+  const gone = new Set<number>();
+  for (const { whole, part, belief } of findPairs(nodes.map(({ tokens }) => tokens))) {
+    join(nodes[whole]!, nodes[part]!, belief, 'optional part');
+  }
+  return nodes.filter((_, at) => !gone.has(at));
+}
+
+/** Joins forms that go on freely behind the same beginning; they are one node with a slot for what follows. */
+function freeTexts(nodes: readonly Node[], join: JoinNodes): Node[] {
   const gone = new Set<Node>();
+  const forms = nodes.map(({ tokens }) => formOfTokens(tokens));
   const found = findFreeText(
-    nodes.map(({ form }) => form),
+    forms,
     nodes.map((node) => node.records),
   );
   for (const { members, length, belief } of found) {
     const first = nodes[members[0]!]!;
     for (const member of members.slice(1)) {
-      join(first.founder, nodes[member]!.founder, belief, 'free text');
-      absorb(first, nodes[member]!);
+      absorb(first, nodes[member]!, join, 'free text', belief);
       gone.add(nodes[member]!);
     }
-    first.form = formOfText(first.form.tokens.slice(0, length).join('') + SLOT);
+    first.tokens = collapsed([...first.tokens.slice(0, length), SLOT]);
   }
   return nodes.filter((node) => !gone.has(node));
 }
 
-/** One node for each form. */
-function sameForms(nodes: readonly Node[], join: (a: number, b: number) => void): Node[] {
-  const byKey = new Map<string, Node>();
-  for (const node of nodes) {
-    const known = byKey.get(node.form.key);
-    if (!known) byKey.set(node.form.key, node);
-    else {
-      join(known.founder, node.founder);
-      absorb(known, node);
-    }
-  }
-  return [...byKey.values()];
+function formOfTokens(tokens: readonly string[]): Form {
+  return {
+    tokens,
+    kinds: tokens.map((token) => (token === SLOT ? 'slot' : isWordToken(token) ? 'word' : 'gap')),
+    key: tokens.join('\u0000'),
+  };
 }
 
-/** A form with more words is not compared with more general ones: too many words of it might be values. */
-const MAX_GENERALISED = 24;
-
-/** Joins forms to the form that has a slot in the place of one of their words, or of a piece with a slot in it. */
-function generalForms(nodes: readonly Node[], join: (a: number, b: number) => void): Node[] {
-  const byKey = new Map(nodes.map((node) => [node.form.key, node]));
-  const slotted = placesOfSlots(nodes);
-  const gone = new Set<Node>();
-  for (const node of nodes) {
-    for (const key of moreGeneral(node.form, slotted.get(node.form.tokens.length))) {
-      const general = byKey.get(key);
-      if (!general || general === node || gone.has(general)) continue;
-      join(general.founder, node.founder);
-      absorb(general, node);
-      gone.add(node);
-      break;
-    }
-  }
-  return nodes.filter((node) => !gone.has(node));
-}
-
-/** Where forms have slots, by how many tokens they have. */
-function placesOfSlots(nodes: readonly Node[]): Map<number, Set<number>> {
-  const places = new Map<number, Set<number>>();
-  for (const { tokens } of nodes.map(({ form }) => form)) {
-    let own = places.get(tokens.length);
-    if (!own) places.set(tokens.length, (own = new Set()));
-    for (let at = tokens.indexOf(SLOT); at >= 0; at = tokens.indexOf(SLOT, at + 1)) own.add(at);
-  }
-  return places;
-}
-
-/**
- * Keys of the forms that a form may be a case of.
- *
- * @param slotted where forms with as many tokens have slots
- */
-function* moreGeneral({ tokens, kinds }: Form, slotted: ReadonlySet<number> = new Set()): Generator<string> {
-  const words = kinds.filter((kind) => kind === 'word').length;
-  if (words < 2 || words > MAX_GENERALISED) return;
-  for (let at = 0; at < tokens.length; at++) {
-    if (kinds[at] === 'word' && slotted.has(at)) yield tokens.with(at, SLOT).join('\u0000');
-  }
-  if (!tokens.includes(SLOT)) return;
-  const pieces = tokens.join('').split(' ');
-  for (let from = 1; from < pieces.length && from < 8; from++) {
-    for (let to = from + 1; to <= pieces.length && to <= from + 4; to++) {
-      const cut = pieces.slice(from, to);
-      if (!cut.some((piece) => piece.includes(SLOT)) || cut.every((piece) => piece === SLOT)) continue;
-      yield formOfText([...pieces.slice(0, from), SLOT, ...pieces.slice(to)].join(' ')).key;
-    }
-  }
-}
-
-/** Characters around a piece of a text that are not part of a value. */
-const PIECE = /^([("'<[{]*)(.*?)([)"'>\]},.;:]*)$/;
-
-/**
- * Joins forms that differ only in pieces (what stands between spaces) of which one form has a bare slot
- * and the other something composed around a slot, as `name:12` beside `name-2:12`.
- */
-function looseForms(nodes: readonly Node[], join: (a: number, b: number) => void): Node[] {
-  const byLoose = new Map<string, { node: Node; pieces: string[] }[]>();
-  for (const node of nodes) {
-    const { tokens, kinds } = node.form;
-    const pieces = tokens.join('').split(' ');
-    const loose = pieces.map((piece) =>
-      piece.includes(SLOT) && !piece.includes('=') ? piece.replace(PIECE, `$1${SLOT}$3`) : piece,
-    );
-    if (loose.filter((piece) => /[A-Za-z]{2}/.test(piece)).length < 1) continue;
-    const key = kinds.includes('slot') ? formOfText(loose.join(' ')).tokens.join('') : tokens.join('');
-    const list = byLoose.get(key);
-    if (list) list.push({ node, pieces });
-    else byLoose.set(key, [{ node, pieces }]);
-  }
-  const gone = new Set<Node>();
-  for (const [key, list] of byLoose) {
-    const target = key.split(' ');
-    // The most general first: others are joined to it.
-    const bare = ({ pieces }: { pieces: string[] }): number =>
-      pieces.filter((piece, at) => piece === target[at]).length;
-    list.sort((a, b) => bare(b) - bare(a));
-    for (let at = 1; at < list.length; at++) {
-      const own = list[at]!;
-      const general = list
-        .slice(0, at)
-        .find(
-          (other) =>
-            !gone.has(other.node) &&
-            (other.pieces.join(' ') === key ||
-              (other.pieces.length === own.pieces.length &&
-                own.pieces.every(
-                  (piece, index) => piece === other.pieces[index] || other.pieces[index] === target[index],
-                ))),
-        );
-      if (!general) continue;
-      join(general.node.founder, own.node.founder);
-      absorb(general.node, own.node);
-      gone.add(own.node);
-    }
-  }
-  return nodes.filter((node) => !gone.has(node));
-}
+export { formOfText };
