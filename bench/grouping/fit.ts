@@ -12,7 +12,7 @@ export function fit(bySource: readonly (readonly Instance[])[], ridge = 1): Floa
   const weights = new Float64Array(size);
   const all = bySource.flatMap((list) => {
     const total = list.reduce((sum, { weight }) => sum + weight, 0);
-    const scale = total === 0 ? 0 : Math.min(1, 150 / total);
+    const scale = total === 0 ? 0 : Math.min(1, 80 / total);
     return list.map((instance) => ({ ...instance, weight: instance.weight * scale }));
   });
   for (let step = 0; step < 30; step++) {

@@ -13,12 +13,21 @@ export interface Filler {
   members: number[];
 }
 
-/** Words, slots and single characters between them; spaces part them and are not kept. */
+/** Words, slots, pairs of a key with its slot, and single characters between them; spaces part them and are not kept. */
 export function tokensOfForm({ tokens, kinds }: Form): string[] {
-  return tokens.flatMap((token, at) => (kinds[at] === 'gap' ? [...token.replace(/\s+/g, '')] : [token]));
+  const found: string[] = [];
+  tokens.forEach((token, at) => {
+    if (kinds[at] === 'gap') for (const character of token.replace(/\s+/g, '')) found.push(character);
+    else if (kinds[at] === 'slot' && found.at(-1) === '=' && isWordToken(found.at(-2) ?? '') && !isPair(found.at(-2)!))
+      found.splice(-2, 2, `${found.at(-2)!}=${SLOT}`);
+    else found.push(token);
+  });
+  return found;
 }
 
-export const isWordToken = (token: string): boolean => /^[A-Za-z0-9_\u0080-\uffff]/.test(token) && token !== SLOT;
+export const isWordToken = (token: string): boolean => /^[A-Za-z0-9_\u0080-\uffff]/.test(token);
+/** Whether a token is a key with its slot. */
+export const isPair = (token: string): boolean => token.endsWith(`=${SLOT}`);
 
 /** So many tokens of a form are looked at. */
 const MAX_TOKENS = 60;
@@ -46,7 +55,7 @@ export function findContexts(forms: readonly (readonly string[])[]): Context[] {
   const bracket = new Int8Array(codes.size + 1);
   const fixed = new Uint8Array(codes.size + 1);
   for (const [token, code] of codes) {
-    if (isWordToken(token) && /[A-Za-z\u0080-\uffff]{2}/.test(token)) isWord[code] = 1;
+    if (isWordToken(token) && !isPair(token) && /[A-Za-z\u0080-\uffff]{2}/.test(token)) isWord[code] = 1;
     if (isLocation(token)) fixed[code] = 1;
     if (OPENING.includes(token)) bracket[code] = 1;
     if (CLOSING.includes(token)) bracket[code] = -1;

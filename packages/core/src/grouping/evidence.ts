@@ -1,6 +1,6 @@
 import type { Context } from './contexts.js';
-import { isWordToken } from './contexts.js';
-import { SLOT } from './form.js';
+import { isPair, isWordToken } from './contexts.js';
+import { CONTINUED, SLOT } from './form.js';
 
 /** What is known of words beside the place they stand at. */
 export interface Vocabulary {
@@ -49,9 +49,12 @@ export const EVIDENCE = [
   'alike',
   'share of place',
   'small words',
+  'behind pair',
+  'before pair',
   'key among',
   'phrases at end behind colon',
   'many at end',
+  'more lines',
 ] as const;
 export type EvidenceName = (typeof EVIDENCE)[number];
 
@@ -70,7 +73,7 @@ const SMALL = new Set(
 );
 
 const weightOf = (token: string): number =>
-  !isWordToken(token) || !/[A-Za-z\u0080-\uffff]{2}/.test(token) ? 0 : SMALL.has(token.toLowerCase()) ? 0.3 : 1;
+  !isWordToken(token) || isPair(token) || !/[A-Za-z\u0080-\uffff]{2}/.test(token) ? 0 : SMALL.has(token.toLowerCase()) ? 0.3 : 1;
 const share = (count: number, of: number): number => (of === 0 ? 0 : count / of);
 
 /**
@@ -114,8 +117,8 @@ export function evidenceOf(
     'words behind': Math.log2(1 + wordsAfter) / 2,
     'one word around': Number(around < 1.5),
     'two words around': Number(around >= 1.5 && around < 2.5),
-    'slots around': Number(before.includes(SLOT) || after.includes(SLOT)),
-    'keys around': Math.log2(1 + [...before, ...after].filter((token) => token === '=').length) / 2,
+    'slots around': Math.log2(1 + [...before, ...after].filter((token) => token === SLOT).length) / 2,
+    'keys around': Math.log2(1 + [...before, ...after].filter(isPair).length) / 2,
     'at the start': Number(wordsBefore < 0.5),
     'at the end': Number(atEnd),
     'behind equals': Number(last === '='),
@@ -146,8 +149,11 @@ export function evidenceOf(
     alike: phrases ? alikeOf(filled.map(({ tokens }) => tokens)) : 0,
     'share of place': share(holeWords, holeWords + around),
     'small words': count((word) => SMALL.has(word.toLowerCase())),
-    'key among': Number(filled.some(({ tokens }) => tokens.includes('='))),
+    'behind pair': Number(isPair(last)),
+    'before pair': Number(isPair(next)),
+    'key among': Number(filled.some(({ tokens }) => tokens.some(isPair))),
     'phrases at end behind colon': Number(phrases && atEnd && /^[:=]$/.test(last)),
+    'more lines': Number(filled.some(({ tokens }) => tokens.includes(CONTINUED))),
     'many at end': atEnd ? Math.log2(kinds) / 3 : 0,
   };
   return Float64Array.from(EVIDENCE, (name) => found[name]);

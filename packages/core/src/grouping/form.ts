@@ -17,12 +17,14 @@ export interface Form {
 export type Kind = 'word' | 'gap' | 'slot';
 
 export const SLOT = '\u0001';
+/** Where the first line of a text ends. */
+export const CONTINUED = '\u0003';
 
 const WORD_CHARACTER = 'A-Za-z0-9_\\u0080-\\uffff';
 const WORD = WORD_SOURCE;
 /** A place in a program's source, as the scanner leaves it standing. */
 const LOCATION = String.raw`(?:\.{0,2}/)*(?:[\w.+-]+/)*[\w+-][\w.+-]*\.[A-Za-z]{1,5}(?::\d+(?::\d+)?|\(\d+\))|[A-Z][\w$]*@\d+`;
-const TOKEN = new RegExp(`${SLOT}|${LOCATION}|${WORD}|[^${SLOT}${WORD_CHARACTER}]+`, 'g');
+const TOKEN = new RegExp(`${SLOT}|${CONTINUED}|${LOCATION}|${WORD}|[^${SLOT}${CONTINUED}${WORD_CHARACTER}]+`, 'g');
 const IS_LOCATION = new RegExp(`^(?:${LOCATION})$`);
 
 /** Whether a token is a place in a program's source. */
@@ -36,7 +38,7 @@ const EMPTY_LIST = /\[\s*\]|\{\s*\}/g;
 const QUOTED = /"(?:[^"\\\n]|\\.)*"(?!\s?:)|(?<![\w])'(?:[^'\\\n]|\\.)*'(?![\w])|`[^`\n]*`|`[^`'\n]*'/g;
 /** What is behind a key: up to a space, or what ends a list, or nothing at all. */
 const ASSIGNED = new RegExp(
-  `(?<=[A-Za-z0-9_\\])]=)(?:<[^<>]*>|\\[[^[\\]]*\\]|\\([^()]*\\)|[^\\s,;()[\\]{}=<>&]+(?=[\\s,;()[\\]{}<>&]|$)|(?=[\\s,;)\\]}]|$))`,
+  `(?<=[A-Za-z0-9_\\])]=)(?:<[^<>]*>|\\([^()]*\\)|(?:\\[[^[\\]\\s]*\\]|[^\\s,;()[\\]{}=<>&])+(?=[\\s,;()[\\]{}<>&]|$)|(?=[\\s,;)\\]}]|$))`,
   'g',
 );
 /** Names between angle brackets. */
@@ -60,7 +62,7 @@ export function formOf(layout: Pick<Layout, 'literals' | 'types'>): Form {
 
 /** The form of a text whose slots are marked. */
 export function formOfText(marked: string): Form {
-  let text = withoutObjects(marked.replace(/\s+/g, ' ').trim());
+  let text = withoutObjects(marked.replaceAll('\n', CONTINUED).replace(/\s+/g, ' ').trim());
   text = text.replace(QUOTED, SLOT).replace(ANGLED, SLOT).replace(VALUE_WORDS, SLOT);
   text = text.replace(ASSIGNED, SLOT);
   text = text.replace(EMPTY_LIST, (empty) => `${empty[0]!}${SLOT}${empty.at(-1)!}`);

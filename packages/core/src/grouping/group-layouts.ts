@@ -36,7 +36,7 @@ interface Node {
   records: number;
 }
 
-const ROUNDS = 4;
+const ROUNDS = 8;
 
 type JoinNodes = (a: Node, b: Node, belief: number, reason: JoinReason) => void;
 
@@ -72,13 +72,13 @@ export function groupLayouts(
   nodes = freeTexts(nodes, join);
   nodes = pairs(nodes, join);
   for (let round = 0; round < ROUNDS; round++) {
-    const before = nodes.length;
+    const before = nodes;
     nodes = joinContexts(nodes, values, join, (context, vocabulary) => {
       const evidence = evidenceOf(context, nodes.map((node) => node.records), vocabulary);
       const members = [...context.fillers.values()].flatMap(({ members }) => members);
       return decide ? decide(context, evidence, members.map((member) => nodes[member]!.founder)) : logOdds(evidence, weights);
     });
-    if (nodes.length === before) break;
+    if (nodes.length === before.length && nodes.every((node, at) => node === before[at])) break;
   }
   freeTexts(nodes, join);
   return joins;
@@ -163,25 +163,25 @@ function joinContexts(
     }
   }
   accepted.sort((a, b) => b.score - a.score);
-  const standsFor = nodes.map((node) => ({ ...node }));
   const gone = new Set<number>();
   const general: Node[] = [];
   for (const { context, score } of accepted) {
-    const optional = context.fillers.has('');
+    // What is part of a surer context already is looked at again when it has become part of that.
     const members = [...new Set([...context.fillers.values()].flatMap((filler) => filler.members))];
-    const first = standsFor[members[0]!]!;
-    const bare = context.fillers.get('')?.members ?? [];
-    let count = 0;
-    for (const member of members) {
-      join(first, standsFor[member]!, 1 + score, optional ? 'optional part' : 'varying value');
-      if (!gone.has(member)) count += nodes[member]!.records;
-      if (!bare.includes(member)) gone.add(member);
-    }
-    general.push({
+    const free = members.filter((member) => !gone.has(member));
+    if (free.length < members.length) continue;
+    const optional = context.fillers.has('');
+    const node: Node = {
       tokens: collapsed([...context.before, SLOT, ...context.after]),
-      founder: Math.min(...members.map((member) => nodes[member]!.founder)),
-      records: Math.max(1, count),
-    });
+      founder: nodes[members[0]!]!.founder,
+      records: 0,
+    };
+    for (const member of members) {
+      absorb(node, nodes[member]!, join, optional ? 'optional part' : 'varying value', 1 + score);
+      gone.add(member);
+    }
+    general.push(node);
+    if (optional) general.push({ ...node, tokens: [...context.before, ...context.after] });
   }
   return sameForms(
     [...nodes.filter((_, at) => !gone.has(at)), ...general],

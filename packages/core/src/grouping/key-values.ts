@@ -1,5 +1,4 @@
-import { isWordToken } from './contexts.js';
-import { SLOT } from './form.js';
+import { isPair } from './contexts.js';
 
 /** Two forms of which one has pairs that the other lacks. */
 export interface Pairs {
@@ -14,13 +13,17 @@ const NEAR = 200;
 /** Forms that say the same but for which of their `key=value` pairs are present, and in which order. */
 export function findPairs(forms: readonly (readonly string[])[]): Pairs[] {
   const byRest = new Map<string, { at: number; keys: Set<string> }[]>();
+  const holders = new Map<string, number>();
   forms.forEach((tokens, at) => {
     const { keys, rest } = parted(tokens);
+    for (const key of keys) holders.set(key, (holders.get(key) ?? 0) + 1);
     const key = rest.join('\u0000');
     const list = byRest.get(key);
     if (list) list.push({ at, keys });
     else byRest.set(key, [{ at, keys }]);
   });
+  // A key that nearly all forms have tells nothing.
+  const weightOf = (key: string): number => Math.log(1 + forms.length / (4 * holders.get(key)!));
   const found: Pairs[] = [];
   for (const [rest, all] of byRest) {
     if (all.length < 2 || !all.some(({ keys }) => keys.size > 0)) continue;
@@ -30,9 +33,8 @@ export function findPairs(forms: readonly (readonly string[])[]): Pairs[] {
     for (let a = 0; a < all.length; a++) {
       for (let b = a + 1; b < all.length && b < a + NEAR; b++) {
         const [one, other] = [all[a]!, all[b]!];
-        const shared = [...one.keys].filter((key) => other.keys.has(key)).length;
-        const alike = shared / Math.max(1, one.keys.size + other.keys.size - shared);
-        const bare = (one.keys.size === 0 || other.keys.size === 0) && words >= 2;
+        const alike = likeness(one.keys, other.keys, weightOf);
+        const bare = (one.keys.size === 0 || other.keys.size === 0) && words >= 3;
         if (alike >= needed || bare)
           found.push({ whole: one.at, part: other.at, belief: bare ? 1.1 : 1 + alike });
       }
@@ -41,16 +43,25 @@ export function findPairs(forms: readonly (readonly string[])[]): Pairs[] {
   return found;
 }
 
+/** How much of their keys two forms share, rare keys counting more. */
+function likeness(one: ReadonlySet<string>, other: ReadonlySet<string>, weightOf: (key: string) => number): number {
+  let shared = 0;
+  let all = 0;
+  for (const key of new Set([...one, ...other])) {
+    const weight = weightOf(key);
+    all += weight;
+    if (one.has(key) && other.has(key)) shared += weight;
+  }
+  return all === 0 ? 0 : shared / all;
+}
+
 /** The keys of a form's pairs, and its other tokens without what parts pairs. */
 function parted(tokens: readonly string[]): { keys: Set<string>; rest: string[] } {
   const keys = new Set<string>();
   const rest: string[] = [];
-  for (let at = 0; at < tokens.length; at++) {
-    const token = tokens[at]!;
-    if (isWordToken(token) && tokens[at + 1] === '=' && tokens[at + 2] === SLOT) {
-      keys.add(token);
-      at += 2;
-    } else if (!/^[,;&]$/.test(token)) rest.push(token);
+  for (const token of tokens) {
+    if (isPair(token)) keys.add(token);
+    else if (!/^[,;&]$/.test(token)) rest.push(token);
   }
   return { keys, rest };
 }

@@ -52,8 +52,8 @@ const FAILURE =
   /^(?:Caused by: )?(?:[A-Za-z_$][\w$]*(?:\.|::|\\))*[A-Z][\w$]*(?:Exception|Error|Failure|Fault|Interrupt|Timeout|Panic)(?![\w$])/;
 const LONGEST_FAILURE = 200;
 
-/** Where the name of a failure ends with which a record's second line begins at `at`, as `java.io.IOException`; `at - 1`, the line break, where there is none. */
+/** Where the name of a failure ends with which a record's second line begins at `at`, as `java.io.IOException`; `at` where there is none. */
 export function failureEnd(bytes: Uint8Array, at: number, limit: number): number {
   const found = FAILURE.exec(decodeUtf8(bytes.subarray(at, Math.min(limit, at + LONGEST_FAILURE))));
-  return found ? at + found[0].length : at - 1;
+  return found ? at + found[0].length : at;
 }
