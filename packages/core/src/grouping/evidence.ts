@@ -55,6 +55,13 @@ export const EVIDENCE = [
   'phrases at end behind colon',
   'many at end',
   'more lines',
+  'mixed',
+  'ends in lead',
+  'ends in colon',
+  'recurring words',
+  'one-off kinds',
+  'seen elsewhere',
+  'pairs among few words',
 ] as const;
 export type EvidenceName = (typeof EVIDENCE)[number];
 
@@ -153,6 +160,13 @@ export function evidenceOf(
     'before pair': Number(isPair(next)),
     'key among': Number(filled.some(({ tokens }) => tokens.some(isPair))),
     'phrases at end behind colon': Number(phrases && atEnd && /^[:=]$/.test(last)),
+    mixed: 4 * share(single + bare, filled.length) * (1 - share(single + bare, filled.length)),
+    'ends in lead': share(filled.filter(({ tokens }) => tokens.length > 1 && LEADS.has(tokens.at(-1)!.toLowerCase())).length, filled.length),
+    'ends in colon': share(filled.filter(({ tokens }) => tokens.length > 1 && tokens.includes(':')).length, filled.length),
+    'recurring words': kinds <= 4 && !phrases ? Math.log2(total / kinds + 1) / 5 : 0,
+    'one-off kinds': share(all.filter(({ members }) => members.reduce((own, at) => own + records[at]!, 0) === 1).length, kinds),
+    'seen elsewhere': count((word) => (spread.get(word) ?? 0) >= 2),
+    'pairs among few words': around < 2.5 ? Math.log2(1 + [...before, ...after].filter(isPair).length) / 2 : 0,
     'more lines': Number(filled.some(({ tokens }) => tokens.includes(CONTINUED))),
     'many at end': atEnd ? Math.log2(kinds) / 3 : 0,
   };

@@ -43,13 +43,14 @@ const ASSIGNED = new RegExp(
 );
 /** Names between angle brackets. */
 const ANGLED = /<[^<>\s=]*>/g;
-/** A slot and what is glued to it by characters that values hold, such as \`SSLv\u0001/TLS\`. */
-const GLUED = new RegExp(
-  `(?:(?:${WORD})?[-/.@#~%+^\\\\]+)+${SLOT}|${SLOT}(?:[-/.@#~%+^\\\\]+(?:${WORD}|${SLOT})?)+(?<![.])`,
-  'g',
-);
+/** What holds no space and may be one value: words, slots, and characters that values hold between them. */
+const RUN = new RegExp(`[${SLOT}${WORD_CHARACTER}/.@#~%+^\\\\-]+`, 'g');
 /** Slots one behind the other, however many. */
 const REPEATED = new RegExp(`${SLOT}(?:[ ,;|]+${SLOT})+`, 'g');
+
+/** How terminals are told a colour. */
+// eslint-disable-next-line no-control-regex -- it is a control character
+const COLOUR = /\u001b\[[\d;]*[A-Za-z]/g;
 
 /** Words that stand for a value, or for its absence. */
 const VALUE_WORDS =
@@ -62,20 +63,27 @@ export function formOf(layout: Pick<Layout, 'literals' | 'types'>): Form {
 
 /** The form of a text whose slots are marked. */
 export function formOfText(marked: string): Form {
-  let text = withoutObjects(marked.replaceAll('\n', CONTINUED).replace(/\s+/g, ' ').trim());
+  let text = withoutObjects(marked.replaceAll('\n', CONTINUED).replace(COLOUR, '').replace(/\s+/g, ' ').trim());
   text = text.replace(QUOTED, SLOT).replace(ANGLED, SLOT).replace(VALUE_WORDS, SLOT);
   text = text.replace(ASSIGNED, SLOT);
   text = text.replace(EMPTY_LIST, (empty) => `${empty[0]!}${SLOT}${empty.at(-1)!}`);
   text = text.replace(WORD_LIST, (list, open: string, close: string) =>
     /[,;|]/.test(list) ? open + SLOT + close : list,
   );
-  text = text.replaceAll(`[${SLOT}]:${SLOT}`, SLOT).replace(LIST, SLOT).replace(GLUED, SLOT);
+  text = text.replaceAll(`[${SLOT}]:${SLOT}`, SLOT).replace(LIST, SLOT).replace(RUN, valueOfRun);
   text = text.replace(REPEATED, SLOT);
   const tokens = text.match(TOKEN) ?? [];
   const kinds = tokens.map((token): Kind =>
     token === SLOT ? 'slot' : /[A-Za-z0-9_\u0080-\uffff]/.test(token) ? 'word' : 'gap',
   );
   return { tokens, kinds, key: tokens.join('\u0000') };
+}
+
+/** A run that holds a slot is one value, such as `SSLv3/TLS` of which the number is a slot; a full stop behind it is not. */
+function valueOfRun(run: string): string {
+  if (!run.includes(SLOT)) return run;
+  const stop = /[.-]*$/.exec(run)![0];
+  return SLOT + stop;
 }
 
 /** The form with some tokens put in the place of slots. */

@@ -38,7 +38,8 @@ interface Node {
 
 const ROUNDS = 8;
 
-type JoinNodes = (a: Node, b: Node, belief: number, reason: JoinReason) => void;
+/** Makes one group of two; false when they were one already. */
+type JoinNodes = (a: Node, b: Node, belief: number, reason: JoinReason) => boolean;
 
 /**
  * Groups layouts into patterns: what the grouping itself believes to be one statement of a program.
@@ -57,8 +58,9 @@ export function groupLayouts(
   const joins: Join[] = [];
   const joined = new Sets(layouts.length);
   const join: JoinNodes = (a, b, belief, reason) => {
-    if (joined.join(a.founder, b.founder))
-      joins.push({ a: Math.min(a.founder, b.founder), b: Math.max(a.founder, b.founder), belief, reason });
+    if (!joined.join(a.founder, b.founder)) return false;
+    joins.push({ a: Math.min(a.founder, b.founder), b: Math.max(a.founder, b.founder), belief, reason });
+    return true;
   };
   const forms = layouts.map(formOf);
   const values = valuesIn(layouts);
@@ -97,9 +99,10 @@ function sameForms(nodes: readonly Node[], join: JoinNodes, reason: JoinReason, 
 }
 
 function absorb(node: Node, other: Node, join: JoinNodes, reason: JoinReason, belief: number): void {
-  join(node, other, belief, reason);
+  // One form may stand twice for the same records: with a part, and without it.
+  if (join(node, other, belief, reason)) node.records += other.records;
+  else node.records = Math.max(node.records, other.records);
   node.founder = Math.min(node.founder, other.founder);
-  node.records += other.records;
 }
 
 /** How far into a line the place in the source stands that wrote it. */

@@ -89,6 +89,8 @@ export class LogParser {
   private reader: Reader | undefined;
   private fallback: PlainReader;
   private timed = false;
+  /** True where lines begin with a space as a rule, so that one which does opens a record too. */
+  private indented = false;
   /** What the lines of plain text open with. */
   heads: readonly Head[] = [];
   private rest: Uint8Array | undefined;
@@ -271,6 +273,7 @@ export class LogParser {
     this.format ??= detected.format;
     this.heads = this.knownHeads ?? (this.format === 'plain' ? headsOf(lines, this.arrival) : []);
     this.timed = detected.timed || this.heads.length > 0;
+    this.indented = !this.timed && mostlyIndented(lines);
     const { knownColumns: columns, heads, arrival: now } = this;
     this.reader = readerOf(this.format, this.book, { columns, heads, now });
     if (this.heads.length > 0) this.fallback = new PlainReader(this.book, heads, now);
@@ -300,6 +303,7 @@ export class LogParser {
       return false;
     if (this.format === 'plain' && this.timed) return !this.fallback.opens(line);
     if (this.format === 'csv') return endsQuoted(pending.text);
+    if (this.indented) return false;
     return mayContinue(line.charCodeAt(0)) && CONTINUES.test(line);
   }
 
@@ -407,6 +411,11 @@ export class LogParser {
         sample: text.slice(0, SAMPLE_LENGTH).toWellFormed(),
       });
   }
+}
+
+function mostlyIndented(lines: readonly string[]): boolean {
+  const filled = lines.filter((line) => line.trim() !== '');
+  return filled.filter((line) => /^\s/.test(line)).length > filled.length * 0.6;
 }
 
 /** Adds the size in place: a copy of each record would cost a tenth of the intake's time. */

@@ -49,6 +49,8 @@ const FIELDS: Record<Exclude<HeadKind, 'bracket'>, string> = {
   tag: 'logger',
   context: 'context',
 };
+/** A program with its process in front of the text, and before it a host, as syslog has them. */
+const TAG = /^(?:([\w.-]{1,64}) )?([A-Za-z][\w./-]{0,63})\[(\d{1,10})\]: ?/;
 /** Share of a source's lines whose time and level are found line by line, from which on no head is learned. */
 const CLEAR = 0.9;
 
@@ -136,11 +138,12 @@ export class PlainReader implements Reader {
       from = value.end;
     }
     const end = lineEnd(line);
-    literals.push(line.slice(from, read.text), end);
+    const textFrom = tagged(line, from, read.text, literals, holes, values);
+    literals.push(textFrom.gap, end);
     holes.push(...WHOLE);
     values.push('');
     const shape = this.shapeOf(literals, holes);
-    const text = line.slice(read.text, line.length - end.length);
+    const text = line.slice(textFrom.at, line.length - end.length);
     return shape && { shape, values, shadows: [], micros, level: level || levelInText(text), text, exact: true };
   }
 
@@ -184,19 +187,24 @@ export class PlainReader implements Reader {
       gap = logger[2]!;
     }
     const end = lineEnd(line);
-    literals.push(gap, end);
+    const found = tagged(line, textFrom, textFrom + gap.length, literals, holes, values);
+    literals.push(found.gap, end);
     holes.push(...WHOLE);
     values.push('');
     const shape = this.shapeOf(literals, holes);
-    const text = line.slice(textFrom + gap.length, line.length - end.length);
+    const text = line.slice(found.at, line.length - end.length);
     return shape && { shape, values, shadows: [], micros: time.micros, level, text, exact: true };
   }
 
   private bare(line: string): ParsedLine {
     const end = lineEnd(line);
-    const shape = this.shapeOf(['', end], WHOLE)!;
-    const text = line.slice(0, line.length - end.length);
-    return { shape, values: [''], shadows: [], micros: NaN, level: levelInText(line), text, exact: true };
+    const literals: string[] = [];
+    const holes: Hole[] = [];
+    const values: string[] = [];
+    const textFrom = tagged(line, 0, 0, literals, holes, values);
+    const shape = this.shapeOf([...literals, textFrom.gap, end], [...holes, ...WHOLE])!;
+    const text = line.slice(textFrom.at, line.length - end.length);
+    return { shape, values: [...values, ''], shadows: [], micros: NaN, level: levelInText(line), text, exact: true };
   }
 
   private shapeOf(literals: string[], holes: Hole[]): Shape | undefined {
@@ -208,6 +216,38 @@ export class PlainReader implements Reader {
     }
     return shape;
   }
+}
+
+/**
+ * Cuts out the tag of a program in front of the text, where there is one.
+ *
+ * @param from where the last hole ended
+ * @param text where the text would begin without a tag
+ * @returns where the text begins, and what stands between the last hole and it
+ */
+function tagged(
+  line: string,
+  from: number,
+  text: number,
+  literals: string[],
+  holes: Hole[],
+  values: string[],
+): { at: number; gap: string } {
+  const tag = TAG.exec(line.slice(text, text + 160));
+  if (!tag || holes.some(({ name }) => name === 'service' || name === 'process.id'))
+    return { at: text, gap: line.slice(from, text) };
+  const [whole, host, service, process] = tag as unknown as [string, string | undefined, string, string];
+  let before = line.slice(from, text);
+  const cut = (name: string, value: string, gap: string): void => {
+    literals.push(before);
+    holes.push({ name, quote: 'none' });
+    values.push(value);
+    before = gap;
+  };
+  if (host !== undefined) cut('host', host, ' ');
+  cut('service', service, '[');
+  cut('process.id', process, whole.slice(whole.lastIndexOf(']')));
+  return { at: text + whole.length, gap: before };
 }
 
 /** What a bracketed column is called: by what is in it, and by which side of the level it stands on. */

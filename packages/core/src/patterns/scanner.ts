@@ -190,6 +190,11 @@ export function scanText(bytes: Uint8Array, from: number, to: number, scan: Scan
       for (; at < end; at++) hash = Math.imul(hash ^ bytes[at]!, HASH_PRIME);
       head = at;
       break;
+    } else if (byte === 27 && bytes[at + 1] === 91) {
+      // A colour of a terminal, up to the letter that ends it.
+      end = at + 2;
+      while (end < head && bytes[end]! < 64) end++;
+      if (end < head) end++;
     } else if ((byte === 45 || byte === 43) && signed(bytes, at, head, from)) {
       run(bytes, at + 1, head, hash);
       const unsigned = classify(
