@@ -5,6 +5,10 @@ export interface Accuracy {
   strict: number;
   /** Harmonic mean of precision and recall over all pairs of lines. */
   pairwise: number;
+  /** Share of the pairs in one group that have one label. */
+  precision: number;
+  /** Share of the pairs of one label that are in one group. */
+  recall: number;
   groups: number;
   labels: number;
   /** Labels that no group matches, the one with most lines first, with the groups they fell into. */
@@ -48,6 +52,8 @@ export function accuracyOf(labels: readonly string[], groups: readonly string[])
     lines: labels.length,
     strict: right / labels.length,
     pairwise: inLabels + inGroups === 0 ? 1 : (2 * together) / (inLabels + inGroups),
+    precision: inGroups === 0 ? 1 : together / inGroups,
+    recall: inLabels === 0 ? 1 : together / inLabels,
     groups: byGroup.size,
     labels: byLabel.size,
     wrong: wrong.sort((a, b) => b.lines - a.lines),

@@ -11,8 +11,8 @@ export interface RealSource {
   labels: ReadonlyMap<number, string>;
   /** The other reading, where a choice is doubtful. */
   others: ReadonlyMap<number, string>;
-  /** Number of the record that each line belongs to, where the borders of records are known. */
-  records: ReadonlyMap<number, string>;
+  /** Numbers of the lines with which records begin, where that is known. */
+  opens: ReadonlySet<number> | undefined;
 }
 
 /** What became of a source's lines when they were taken in. */
@@ -45,6 +45,11 @@ function readPairs(file: string): Map<number, string> {
   return pairs;
 }
 
+function opensOf(file: string): Set<number> | undefined {
+  const records = readPairs(file);
+  return records.size === 0 ? undefined : new Set(records.keys());
+}
+
 /** The labelled sources in a folder: each a folder with `lines.txt` and `labels.csv`. */
 export function realSources(folder: string): RealSource[] {
   return readdirSync(folder, { withFileTypes: true })
@@ -58,13 +63,15 @@ export function realSources(folder: string): RealSource[] {
         bytes: readFileSync(at('lines.txt')),
         labels: readPairs(at('labels.csv')),
         others: readPairs(at('labels_alt.csv')),
-        records: readPairs(at('records.csv')),
+        opens: opensOf(at('records.csv')),
       };
     });
 }
 
 /** Takes sources in as the server does, all into one data set; the records of each in the order of their lines. */
-export async function takeIn(sources: readonly RealSource[]): Promise<{ store: MemoryStore; taken: TakenRecord[][] }> {
+export async function takeIn(
+  sources: readonly RealSource[],
+): Promise<{ store: MemoryStore; taken: TakenRecord[][] }> {
   const store = new MemoryStore();
   for (const { name, bytes } of sources) store.take(bytes, { source: name, chunk: 65_536 });
   const found: { seq: number; context: number; record: TakenRecord }[] = [];

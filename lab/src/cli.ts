@@ -17,7 +17,8 @@ const only = option('only')?.split(',');
 console.log(`seed ${seed}`);
 await recordLines(
   PROGRAMS.filter(
-    (program) => (half === undefined || program.half === half) && (only === undefined || only.includes(program.name)),
+    (program) =>
+      (half === undefined || program.half === half) && (only === undefined || only.includes(program.name)),
   ),
   seed,
   out,

@@ -12,17 +12,21 @@ export function readNotes(bytes: Buffer): Note[] {
     .split('\x1e')
     .flatMap((note) => {
       const at = note.indexOf('\x1f');
-      return at < 0 ? [] : [{ statement: note.slice(0, at), text: note.slice(at + 1).replace(/[\r\n]+$/, '') }];
+      return at < 0
+        ? []
+        : [{ statement: note.slice(0, at), text: note.slice(at + 1).replace(/[\r\n]+$/, '') }];
     });
 }
 
 const CONVERSION = /%[-+ #0'*.\d]*(?:hh|ll|[hlLqjzt])?[a-zA-Z%]/g;
 
 /** Words that a format string says itself. */
-const ownWords = (statement: string): number => statement.replace(CONVERSION, ' ').match(/[A-Za-z]{2,}/g)?.length ?? 0;
+const ownWords = (statement: string): number =>
+  statement.replace(CONVERSION, ' ').match(/[A-Za-z]{2,}/g)?.length ?? 0;
 
 /** Whether a statement only wraps what another one made: its last conversion is that text, and it says next to nothing itself. */
-const wraps = (statement: string): boolean => /%[-.*\d]*s[\s"')\]]*$/.test(statement) && ownWords(statement) <= 1;
+const wraps = (statement: string): boolean =>
+  /%[-.*\d]*s[\s"')\]]*$/.test(statement) && ownWords(statement) <= 1;
 
 /** A line whose statement is known. */
 export interface LabelledLine {

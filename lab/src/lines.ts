@@ -13,7 +13,17 @@ const MAX_LINES = 2500;
 /** Builds what notes the statements of C programs. */
 function library(): string {
   const target = join(tmpdir(), `flail-lab-formats-${process.pid}.so`);
-  const built = spawnSync('gcc', ['-O1', '-shared', '-fPIC', '-w', '-fno-builtin', '-o', target, join(TRACE, 'formats.c'), '-ldl']);
+  const built = spawnSync('gcc', [
+    '-O1',
+    '-shared',
+    '-fPIC',
+    '-w',
+    '-fno-builtin',
+    '-o',
+    target,
+    join(TRACE, 'formats.c'),
+    '-ldl',
+  ]);
   if (built.status !== 0) throw new Error('gcc is needed to build the tracing library.');
   return target;
 }

@@ -90,7 +90,12 @@ export class Workbench {
 
   /** Runs a client, which is not traced. */
   client(command: string, args: readonly string[], input = ''): string {
-    const { stdout } = spawnSync(command, args, { cwd: this.folder, input, timeout: 10_000, encoding: 'utf8' });
+    const { stdout } = spawnSync(command, args, {
+      cwd: this.folder,
+      input,
+      timeout: 10_000,
+      encoding: 'utf8',
+    });
     return stdout ?? '';
   }
 

@@ -372,11 +372,22 @@ export interface ColumnsBody {
   as?: Record<string, string>;
 }
 
+/** How lines of a source are to be read. */
+export interface ReadingBody {
+  format: string;
+  /** For CSV. */
+  columns?: ColumnsBody;
+  /** For plain text. */
+  heads?: FormatPreview['heads'];
+}
+
 /** What lines of a source would become in a format. */
 export interface FormatPreview {
   format: string;
   /** For CSV: as they are known, or else as its first line has them. */
   columns?: ColumnsBody;
+  /** For plain text: the columns that lines open with before their text, in order; for each kind of line a list. */
+  heads?: readonly (readonly string[])[];
   /** How many of the lines are of the format. */
   read: number;
   lines: {

@@ -24,6 +24,7 @@ export {
   type Sender,
 } from './intake/ingest.js';
 export { type Problem } from './intake/log-parser.js';
+export { type Head, HEAD_KINDS, type HeadKind } from './intake/head.js';
 export { type Preview, previewOf } from './intake/preview.js';
 export { type Layout } from './patterns/layout.js';
 export { type SlotType, SLOT_NAMES } from './patterns/scanner.js';

@@ -13,6 +13,7 @@ import { migration as keptWork } from './migrations/007-kept-work.js';
 import { migration as objectives } from './migrations/008-objectives.js';
 import { migration as caseContents } from './migrations/009-case-contents.js';
 import { migration as keptCohorts } from './migrations/010-kept-cohorts.js';
+import { migration as heads } from './migrations/011-heads.js';
 import { MODELS } from './models.js';
 
 /** Opens the database of a data folder, made and brought up to date where needed. */
@@ -41,6 +42,7 @@ export async function openDatabase(data: string): Promise<Sequelize> {
       objectives,
       caseContents,
       keptCohorts,
+      heads,
     ],
     context: database.getQueryInterface(),
     storage: new SequelizeStorage({ sequelize: database }),

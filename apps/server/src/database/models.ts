@@ -1,4 +1,4 @@
-import type { CsvColumns } from '@flail/core';
+import type { CsvColumns, Head } from '@flail/core';
 import { AutoIncrement, Column, DataType, Model, PrimaryKey, Table } from 'sequelize-typescript';
 
 const plain = { timestamps: false, underscored: true } as const;
@@ -185,6 +185,9 @@ export class SourceModel extends Model {
   /** The columns of its lines, where their format has such. */
   @Column(DataType.JSON)
   declare columns: CsvColumns | null;
+  /** What its lines of plain text open with. */
+  @Column(DataType.JSON)
+  declare heads: readonly Head[] | null;
 }
 
 /** A rule that a person gave: kept also after it was taken back. */

@@ -5,6 +5,7 @@ import {
   type CsvColumns,
   detectFormat,
   type FormatName,
+  type Head,
   type Sealed,
   type Sender,
 } from '@flail/core';
@@ -24,6 +25,8 @@ export interface BatchPlan {
   progress: ReadonlyMap<number, number>;
   /** Columns of the source, where they are known from before. */
   columns?: CsvColumns;
+  /** What its lines open with, where that is known from before. */
+  heads?: readonly Head[];
   /** Given where the lines are carried records of these senders. */
   senders?: readonly Sender[];
   /** True where what is handed over are whole messages, each behind its length. */
@@ -200,13 +203,14 @@ export class OpenBatch {
   private openAt(client: IngestClient): void {
     if (this.opened.has(client)) return;
     this.opened.set(client, 0);
-    const { id, dataset, context, service, format, progress, columns, senders, framed } = this.plan;
+    const { id, dataset, context, service, format, progress, columns, heads, senders, framed } = this.plan;
     client.open(dataset.key, {
       id,
       context,
       service,
       format: this.cutter && !senders && !framed ? 'json' : format,
       ...(columns && { columns }),
+      ...(heads && { heads }),
       ...(senders && { senders }),
       ...(framed && { framed }),
       arrival: Date.now() * 1000,

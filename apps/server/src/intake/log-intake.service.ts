@@ -23,7 +23,7 @@ import { BundledWrites } from '../store/write-queue.js';
 import { windowBody } from '../query/moments.js';
 import { type Pieces, plainChunks, streamProblem } from './body-stream.js';
 import type { IngestFailure } from './ingest-client.js';
-import { IngestPool, type OpenBatch } from './ingest-pool.js';
+import { type BatchPlan, IngestPool, type OpenBatch } from './ingest-pool.js';
 import { SourceNotes } from './source-notes.service.js';
 
 /** One request to take in lines. */
@@ -289,16 +289,16 @@ export class LogIntakeService implements BeforeApplicationShutdown {
     }
   }
 
-  /** How a source is read: the format that a person says it has, and its columns as they were met or said. */
+  /** How a source is read: the format that a person says it has, and its columns, or what its lines open with, as they were met or said. */
   private async reading({
     dataset,
     source,
     format,
     columns,
-  }: LogBatch): Promise<{ format: FormatName | 'auto'; columns?: CsvColumns }> {
+  }: LogBatch): Promise<Pick<BatchPlan, 'format' | 'columns' | 'heads'>> {
     const row = await SourceModel.findOne({
       where: { datasetId: dataset.id, name: source },
-      attributes: ['givenFormat', 'columns'],
+      attributes: ['givenFormat', 'columns', 'heads'],
     });
     const known = columns ?? row?.columns;
     const given = row?.givenFormat as FormatName | null | undefined;
@@ -306,6 +306,7 @@ export class LogIntakeService implements BeforeApplicationShutdown {
       // Later batches of CSV have no header that it could be told by.
       format: format === 'auto' ? (given ?? (known ? 'csv' : 'auto')) : format,
       ...(known && { columns: known }),
+      ...(row?.heads && { heads: row.heads }),
     };
   }
 

@@ -1,4 +1,4 @@
-import type { BatchResult, CsvColumns } from '@flail/core';
+import type { BatchResult, CsvColumns, Head } from '@flail/core';
 import { Inject, Injectable } from '@nestjs/common';
 import type { Sequelize } from 'sequelize-typescript';
 import { dateText, insertRows } from '../database/insert-rows.js';
@@ -7,7 +7,10 @@ import { type Dataset, DATABASE, RecordStore } from '../store/record-store.js';
 import { BundledWrites } from '../store/write-queue.js';
 
 /** What a batch told of its source. */
-type SourceResult = Pick<BatchResult, 'accepted' | 'malformed' | 'problems' | 'span' | 'columns'> & {
+type SourceResult = Pick<
+  BatchResult,
+  'accepted' | 'malformed' | 'problems' | 'span' | 'columns' | 'heads'
+> & {
   /** Left out where nothing was read. */
   format?: string;
 };
@@ -42,6 +45,7 @@ type SourceRow = Pick<
   | 'ahead'
   | 'problems'
   | 'columns'
+  | 'heads'
 >;
 
 const WRITTEN = [
@@ -57,6 +61,7 @@ const WRITTEN = [
   'ahead',
   'problems',
   'columns',
+  'heads',
 ] as const satisfies readonly (keyof SourceRow)[];
 
 /** Names that are asked for with one statement. */
@@ -112,11 +117,12 @@ export class SourceNotes {
             rows.set(row.name, row);
         }
         for (const note of own) rows.set(note.name, noted(rows.get(note.name), note));
-        const written = [...rows.values()].map(({ lastSeen, problems, columns, ...row }) => ({
+        const written = [...rows.values()].map(({ lastSeen, problems, columns, heads, ...row }) => ({
           ...row,
           lastSeen: dateText(lastSeen),
           problems: problems && JSON.stringify(problems),
           columns: columns && JSON.stringify(columns),
+          heads: heads && JSON.stringify(heads),
         }));
         await insertRows(SourceModel, written, WRITTEN, transaction, ['datasetId', 'name']);
       }
@@ -127,7 +133,7 @@ export class SourceNotes {
 
 /** A row with what a batch brought. */
 function noted(row: SourceRow | undefined, { dataset, name, result, bytes, at }: Note): SourceRow {
-  const { accepted, malformed, format, span, columns, problems } = result;
+  const { accepted, malformed, format, span, columns, heads, problems } = result;
   return {
     datasetId: dataset.id,
     name,
@@ -138,6 +144,7 @@ function noted(row: SourceRow | undefined, { dataset, name, result, bytes, at }:
     lastSeen: at,
     problems: together(row?.problems ?? [], problems),
     columns: columns ?? row?.columns ?? (null as CsvColumns | null),
+    heads: heads ?? row?.heads ?? (null as readonly Head[] | null),
     fromMicros: span ? Math.min(row?.fromMicros ?? Infinity, span.from) : (row?.fromMicros ?? null),
     toMicros: span ? Math.max(row?.toMicros ?? -Infinity, span.to) : (row?.toMicros ?? null),
     ahead: span ? span.to / 1e6 - at.getTime() / 1000 : (row?.ahead ?? null),

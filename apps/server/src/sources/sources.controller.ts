@@ -1,5 +1,5 @@
 import type { ColumnsBody, FormatPreview, RetentionBody, SourceSummary } from '@flail/contract';
-import { type CsvColumns, type FormatName, FORMATS } from '@flail/core';
+import { type CsvColumns, type FormatName, FORMATS, type Head, HEAD_KINDS, type HeadKind } from '@flail/core';
 import { Body, Controller, Get, HttpCode, Param, Post, Put, Query, Res } from '@nestjs/common';
 import { ApiOperation, ApiProperty, ApiPropertyOptional, ApiTags } from '@nestjs/swagger';
 import { Type } from 'class-transformer';
@@ -43,28 +43,36 @@ export class ColumnsDto implements ColumnsBody {
   as?: Record<string, string>;
 }
 
-export class PreviewDto {
-  @ApiProperty({ enum: FORMATS })
-  @IsIn(FORMATS)
-  format!: FormatName;
-
+/** What a person says of how lines are read. */
+class ReadingDto {
   @ApiPropertyOptional({ type: ColumnsDto, description: 'For CSV; those that are known where left out' })
   @IsOptional()
   @ValidateNested()
   @Type(() => ColumnsDto)
   columns?: ColumnsDto;
+
+  @ApiPropertyOptional({
+    type: 'array',
+    items: { type: 'array', items: { type: 'string', enum: [...HEAD_KINDS] } },
+    description:
+      'For plain text: the columns that lines open with before their text, a list for each kind of line; learned from the lines where left out',
+  })
+  @IsOptional()
+  @IsArray()
+  @ArrayMaxSize(8)
+  heads?: HeadKind[][];
 }
 
-export class FormatDto {
+export class PreviewDto extends ReadingDto {
+  @ApiProperty({ enum: FORMATS })
+  @IsIn(FORMATS)
+  format!: FormatName;
+}
+
+export class FormatDto extends ReadingDto {
   @ApiProperty({ enum: [...FORMATS, 'auto'], description: 'auto lets it be found from the lines again' })
   @IsIn([...FORMATS, 'auto'])
   format!: FormatName | 'auto';
-
-  @ApiPropertyOptional({ type: ColumnsDto, description: 'For CSV; those of its header where left out' })
-  @IsOptional()
-  @ValidateNested()
-  @Type(() => ColumnsDto)
-  columns?: ColumnsDto;
 }
 
 export class SourcesQueryDto extends DatasetQueryDto {
@@ -103,35 +111,29 @@ export class SourcesController {
   @ApiOperation({ summary: 'What its newest lines would become in a format' })
   preview(
     @Param('name') name: string,
-    @Body() { format, columns }: PreviewDto,
+    @Body() { format, columns, heads }: PreviewDto,
     @Query() { dataset }: DatasetQueryDto,
     @WhoAsks() asker: Asker,
   ): Promise<FormatPreview> {
-    return this.sources.preview(
-      this.store.dataset(dataset),
-      asker,
-      name,
-      format,
-      columns && columnsOf(columns),
-    );
+    return this.sources.preview(this.store.dataset(dataset), asker, name, format, {
+      columns: columns && columnsOf(columns),
+      heads: heads && headsOf(heads),
+    });
   }
 
   @Put(':name/format')
   @ApiOperation({ summary: 'What format it has, from the next batch on' })
   async correct(
     @Param('name') name: string,
-    @Body() { format, columns }: FormatDto,
+    @Body() { format, columns, heads }: FormatDto,
     @Query() { dataset }: DatasetQueryDto,
     @WhoAsks() asker: Asker,
   ): Promise<{ format: string }> {
     const wanted = format === 'auto' ? null : format;
-    await this.sources.correct(
-      this.store.dataset(dataset),
-      asker,
-      name,
-      wanted,
-      columns && columnsOf(columns),
-    );
+    await this.sources.correct(this.store.dataset(dataset), asker, name, wanted, {
+      columns: columns && columnsOf(columns),
+      heads: heads && headsOf(heads),
+    });
     return { format };
   }
 
@@ -151,4 +153,19 @@ function columnsOf({ delimiter, names, as = {} }: ColumnsDto): CsvColumns {
   if (!Object.values(as).every((field) => typeof field === 'string' && field !== ''))
     throw badRequest('columns', 'Each column stands for a field, which has a name.');
   return { delimiter, names, as };
+}
+
+/** Checks what a person says that lines open with. */
+function headsOf(heads: unknown[]): Head[] {
+  const isHead = (head: unknown): head is Head =>
+    Array.isArray(head) &&
+    head.length <= HEAD_KINDS.length &&
+    head.every((kind) => HEAD_KINDS.includes(kind as HeadKind)) &&
+    head.some((kind) => kind === 'time' || kind === 'level');
+  if (!heads.every(isHead))
+    throw badRequest(
+      'heads',
+      `Each is a list of columns with a time or a level among them: ${HEAD_KINDS.join(', ')}.`,
+    );
+  return heads;
 }

@@ -1,5 +1,12 @@
 import type { FormatPreview, LevelName, RetentionBody, SourceSummary } from '@flail/contract';
-import { type CsvColumns, type FormatName, guessColumns, type Order, previewOf } from '@flail/core';
+import {
+  type CsvColumns,
+  type FormatName,
+  guessColumns,
+  type Head,
+  type Order,
+  previewOf,
+} from '@flail/core';
 import { Injectable } from '@nestjs/common';
 import { type Asker, OPERATOR, operatorsOnly } from '../access/asker.js';
 import { SourceModel } from '../database/models.js';
@@ -42,6 +49,12 @@ interface Recent {
 }
 
 /** The inventory of sources: who sends, what, how much, and what is wrong about it. */
+/** What a person says of how lines are read. */
+export interface Reading {
+  columns?: CsvColumns | undefined;
+  heads?: readonly Head[] | undefined;
+}
+
 @Injectable()
 export class SourcesService {
   constructor(
@@ -78,21 +91,23 @@ export class SourcesService {
     asker: Asker,
     name: string,
     format: FormatName,
-    given?: CsvColumns,
+    given: Reading = {},
   ): Promise<FormatPreview> {
     operatorsOnly(asker, 'Sources');
     const row = await this.rowOf(dataset, name);
     const lines = await this.linesOf(dataset, name, 'newest', LINES_SHOWN);
-    const known = format === 'csv' ? (given ?? row.columns) : undefined;
+    const known = format === 'csv' ? (given.columns ?? row.columns) : undefined;
     // Columns that nobody has named are named by the first line, if that is what it does.
     const columns =
       format === 'csv'
         ? (known ?? guessColumns((await this.linesOf(dataset, name, 'oldest', 1))[0] ?? ''))
         : undefined;
-    const previews = previewOf(lines, format, columns);
+    const heads = format === 'plain' ? (given.heads ?? row.heads ?? undefined) : undefined;
+    const previews = previewOf(lines, format, { columns, heads, now: Date.now() * 1000 });
     return {
       format,
       ...(columns && { columns }),
+      ...(heads && { heads }),
       read: previews.filter(({ read }) => read).length,
       lines: previews.map(({ micros, ...rest }) => ({
         ...rest,
@@ -101,13 +116,13 @@ export class SourcesService {
     };
   }
 
-  /** Says what format a source has from now on, and for CSV what its columns are; null lets it be found again. */
+  /** Says what format a source has from now on, and what its columns are, or what its lines open with; null lets it be found again. */
   async correct(
     dataset: Dataset,
     asker: Asker,
     name: string,
     format: FormatName | null,
-    columns?: CsvColumns,
+    { columns, heads }: Reading = {},
   ): Promise<void> {
     operatorsOnly(asker, 'Sources');
     const row = await this.rowOf(dataset, name);
@@ -115,6 +130,8 @@ export class SourcesService {
       row.update({
         givenFormat: format,
         ...(columns && { columns }),
+        // What lines open with is learned again, unless it is said.
+        heads: heads ?? null,
         ...(format === null && { columns: null }),
       }),
     );

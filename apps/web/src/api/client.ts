@@ -4,7 +4,7 @@ import type {
   CaseChange,
   ChecksAnswer,
   ChangesSearchAnswer,
-  ColumnsBody,
+  ReadingBody,
   CompleteAnswer,
   ContrastAnswer,
   ContrastBody,
@@ -216,13 +216,9 @@ const datasetPath = (id: string): string => `datasets/${encodeURIComponent(id)}`
 
 export const api = {
   sources: (dataset: string, signal?: AbortSignal) => get<SourceSummary[]>('sources', { dataset }, signal),
-  formatPreview: (
-    dataset: string,
-    name: string,
-    body: { format: string; columns?: ColumnsBody },
-    signal?: AbortSignal,
-  ) => post<FormatPreview>(source(name, 'preview', dataset), body, signal),
-  correctFormat: (dataset: string, name: string, body: { format: string; columns?: ColumnsBody }) =>
+  formatPreview: (dataset: string, name: string, body: ReadingBody, signal?: AbortSignal) =>
+    post<FormatPreview>(source(name, 'preview', dataset), body, signal),
+  correctFormat: (dataset: string, name: string, body: ReadingBody) =>
     put<object>(source(name, 'format', dataset), body),
   retain: (dataset: string, name: string, body: RetentionBody) =>
     put<RetentionBody>(source(name, 'retention', dataset), body),

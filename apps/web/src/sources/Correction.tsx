@@ -1,4 +1,4 @@
-import type { ColumnsBody, SourceSummary } from '@flail/contract';
+import type { ColumnsBody, SourceSummary, FormatPreview } from '@flail/contract';
 import { Autocomplete, Button, Select } from '@mantine/core';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -21,13 +21,19 @@ export function Correction({ source }: { source: SourceSummary }) {
   const [{ dataset }] = useViewState();
   const [format, setFormat] = useState(source.format);
   const [columns, setColumns] = useState<ColumnsBody>();
-  const body = { format, ...(format === 'csv' && columns && { columns }) };
+  const [heads, setHeads] = useState<Heads>();
+  const body = {
+    format,
+    ...(format === 'csv' && columns && { columns }),
+    ...(format === 'plain' && heads && { heads }),
+  };
   const preview = useFormatPreview(dataset, source.name, body);
   const save = useMutation({
     mutationFn: (wanted: Parameters<typeof api.correctFormat>[2]) =>
       api.correctFormat(dataset, source.name, wanted),
     onSuccess: async () => {
       setColumns(undefined);
+      setHeads(undefined);
       await client.invalidateQueries({ queryKey: ['sources'] });
       await client.invalidateQueries({ queryKey: ['format'] });
     },
@@ -44,7 +50,7 @@ export function Correction({ source }: { source: SourceSummary }) {
           onChange={(value) => value !== null && setFormat(value)}
           allowDeselect={false}
         />
-        {(format !== source.format || columns) && (
+        {(format !== source.format || columns || heads) && (
           <Button size="xs" variant="outline" onClick={() => save.mutate(body)}>
             read it so from now on
           </Button>
@@ -58,6 +64,9 @@ export function Correction({ source }: { source: SourceSummary }) {
       {save.error && <Failure error={save.error} onRetry={() => save.mutate(body)} />}
       {format === 'csv' && preview.data?.columns && (
         <Columns columns={preview.data.columns} onChange={setColumns} />
+      )}
+      {format === 'plain' && preview.data?.heads && (
+        <HeadColumns heads={preview.data.heads} onChange={setHeads} />
       )}
       {preview.isError && <Failure error={preview.error} onRetry={() => void preview.refetch()} />}
       {preview.data && (
@@ -85,6 +94,40 @@ export function Correction({ source }: { source: SourceSummary }) {
       )}
     </div>
   );
+}
+
+type Heads = NonNullable<FormatPreview['heads']>;
+
+/** What lines open with, and where their text begins, which may be said to be earlier. */
+function HeadColumns({ heads, onChange }: { heads: Heads; onChange: (heads: Heads) => void }) {
+  return (
+    <ul className={classes.heads} aria-label="What its lines open with">
+      {heads.map((head, at) => (
+        <li key={at}>
+          Lines open with{' '}
+          {head.map((kind, column) => (
+            <button
+              key={column}
+              type="button"
+              className="word"
+              title="The text begins here already"
+              onClick={() => onChange(shortened(heads, at, column))}
+            >
+              {kind}
+            </button>
+          ))}
+          , then the text.
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** The heads with one that ends before a column; without it where nothing is left that tells a time or a level. */
+function shortened(heads: Heads, at: number, column: number): Heads {
+  const short = heads[at]!.slice(0, column);
+  const tells = short.includes('time') || short.includes('level');
+  return tells ? heads.with(at, short) : heads.filter((_, index) => index !== at);
 }
 
 /** What each column of CSV stands for. */

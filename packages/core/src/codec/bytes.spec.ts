@@ -5,7 +5,9 @@ describe('bytes', () => {
   it('give back every number and text that was written, in order', () => {
     const value = fc.oneof(
       fc.maxSafeNat().map((number) => ({ kind: 'varint' as const, number })),
-      fc.integer({ min: -(2 ** 52), max: 2 ** 52 }).map((number) => ({ kind: 'zigzag' as const, number })),
+      fc
+        .integer({ min: -(2 ** 52), max: 2 ** 52 - 1 })
+        .map((number) => ({ kind: 'zigzag' as const, number })),
       fc.string({ unit: 'grapheme' }).map((text) => ({ kind: 'string' as const, text })),
       fc.nat(255).map((number) => ({ kind: 'u8' as const, number })),
     );

@@ -18,7 +18,12 @@ export function tokensOfForm({ tokens, kinds }: Form): string[] {
   const found: string[] = [];
   tokens.forEach((token, at) => {
     if (kinds[at] === 'gap') for (const character of token.replace(/\s+/g, '')) found.push(character);
-    else if (kinds[at] === 'slot' && found.at(-1) === '=' && isWordToken(found.at(-2) ?? '') && !isPair(found.at(-2)!))
+    else if (
+      kinds[at] === 'slot' &&
+      found.at(-1) === '=' &&
+      isWordToken(found.at(-2) ?? '') &&
+      !isPair(found.at(-2)!)
+    )
       found.splice(-2, 2, `${found.at(-2)!}=${SLOT}`);
     else found.push(token);
   });

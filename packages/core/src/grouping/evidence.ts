@@ -72,15 +72,23 @@ const LEADS = new Set(
   kind class group zone region label tag topic title version value key`.split(/\s+/),
 );
 const PREPOSITIONS = new Set(
-  'after in for with at from to by on because due while since until via using within during before over of'.split(' '),
+  'after in for with at from to by on because due while since until via using within during before over of'.split(
+    ' ',
+  ),
 );
 /** Words that hold a sentence together and say little by themselves. */
 const SMALL = new Set(
-  'for by to from in on at of with via as is are was be into the a an and or not no has have had will can'.split(' '),
+  'for by to from in on at of with via as is are was be into the a an and or not no has have had will can'.split(
+    ' ',
+  ),
 );
 
 const weightOf = (token: string): number =>
-  !isWordToken(token) || isPair(token) || !/[A-Za-z\u0080-\uffff]{2}/.test(token) ? 0 : SMALL.has(token.toLowerCase()) ? 0.3 : 1;
+  !isWordToken(token) || isPair(token) || !/[A-Za-z\u0080-\uffff]{2}/.test(token)
+    ? 0
+    : SMALL.has(token.toLowerCase())
+      ? 0.3
+      : 1;
 const share = (count: number, of: number): number => (of === 0 ? 0 : count / of);
 
 /**
@@ -108,16 +116,22 @@ export function evidenceOf(
     filled.reduce((sum, { tokens }) => sum + tokens.reduce((own, token) => own + weightOf(token), 0), 0),
     filled.length,
   );
-  const holeTokens = share(filled.reduce((sum, { tokens }) => sum + tokens.length, 0), filled.length);
+  const holeTokens = share(
+    filled.reduce((sum, { tokens }) => sum + tokens.length, 0),
+    filled.length,
+  );
   const total = all.reduce((sum, { members }) => sum + members.reduce((own, at) => own + records[at]!, 0), 0);
   const single = words.filter((own, at) => own.length === 1 && filled[at]!.tokens.length === 1).length;
   const bare = filled.filter(({ tokens }) => tokens.length === 1 && tokens[0] === SLOT).length;
-  const starts = (test: (token: string) => boolean): boolean => filled.every(({ tokens }) => test(tokens[0]!));
+  const starts = (test: (token: string) => boolean): boolean =>
+    filled.every(({ tokens }) => test(tokens[0]!));
   const count = (test: (word: string) => boolean): number => share(flat.filter(test).length, flat.length);
   const kinds = fillers.size;
   const atEnd = after.length === 0;
   const phrases = single + bare < filled.length;
-  const allCapitals = [...before, ...after].filter(isWordToken).every((token) => token === token.toUpperCase());
+  const allCapitals = [...before, ...after]
+    .filter(isWordToken)
+    .every((token) => token === token.toUpperCase());
   const found: Record<EvidenceName, number> = {
     bias: 1,
     'words before': Math.log2(1 + wordsBefore) / 2,
@@ -161,12 +175,22 @@ export function evidenceOf(
     'key among': Number(filled.some(({ tokens }) => tokens.some(isPair))),
     'phrases at end behind colon': Number(phrases && atEnd && /^[:=]$/.test(last)),
     mixed: 4 * share(single + bare, filled.length) * (1 - share(single + bare, filled.length)),
-    'ends in lead': share(filled.filter(({ tokens }) => tokens.length > 1 && LEADS.has(tokens.at(-1)!.toLowerCase())).length, filled.length),
-    'ends in colon': share(filled.filter(({ tokens }) => tokens.length > 1 && tokens.includes(':')).length, filled.length),
+    'ends in lead': share(
+      filled.filter(({ tokens }) => tokens.length > 1 && LEADS.has(tokens.at(-1)!.toLowerCase())).length,
+      filled.length,
+    ),
+    'ends in colon': share(
+      filled.filter(({ tokens }) => tokens.length > 1 && tokens.includes(':')).length,
+      filled.length,
+    ),
     'recurring words': kinds <= 4 && !phrases ? Math.log2(total / kinds + 1) / 5 : 0,
-    'one-off kinds': share(all.filter(({ members }) => members.reduce((own, at) => own + records[at]!, 0) === 1).length, kinds),
+    'one-off kinds': share(
+      all.filter(({ members }) => members.reduce((own, at) => own + records[at]!, 0) === 1).length,
+      kinds,
+    ),
     'seen elsewhere': count((word) => (spread.get(word) ?? 0) >= 2),
-    'pairs among few words': around < 2.5 ? Math.log2(1 + [...before, ...after].filter(isPair).length) / 2 : 0,
+    'pairs among few words':
+      around < 2.5 ? Math.log2(1 + [...before, ...after].filter(isPair).length) / 2 : 0,
     'more lines': Number(filled.some(({ tokens }) => tokens.includes(CONTINUED))),
     'many at end': atEnd ? Math.log2(kinds) / 3 : 0,
   };

@@ -24,7 +24,10 @@ const WORD_CHARACTER = 'A-Za-z0-9_\\u0080-\\uffff';
 const WORD = WORD_SOURCE;
 /** A place in a program's source, as the scanner leaves it standing. */
 const LOCATION = String.raw`(?:\.{0,2}/)*(?:[\w.+-]+/)*[\w+-][\w.+-]*\.[A-Za-z]{1,5}(?::\d+(?::\d+)?|\(\d+\))|[A-Z][\w$]*@\d+`;
-const TOKEN = new RegExp(`${SLOT}|${CONTINUED}|${LOCATION}|${WORD}|[^${SLOT}${CONTINUED}${WORD_CHARACTER}]+`, 'g');
+const TOKEN = new RegExp(
+  `${SLOT}|${CONTINUED}|${LOCATION}|${WORD}|[^${SLOT}${CONTINUED}${WORD_CHARACTER}]+`,
+  'g',
+);
 const IS_LOCATION = new RegExp(`^(?:${LOCATION})$`);
 
 /** Whether a token is a place in a program's source. */
@@ -52,6 +55,11 @@ const REPEATED = new RegExp(`${SLOT}(?:[ ,;|]+${SLOT})+`, 'g');
 // eslint-disable-next-line no-control-regex -- it is a control character
 const COLOUR = /\u001b\[[\d;]*[A-Za-z]/g;
 
+const PAIR_END = `=${SLOT}`;
+/** In a text of so many pairs, what stands in brackets behind one explains its value. */
+const MANY_PAIRS = 3;
+const EXPLAINED = new RegExp(`(=${SLOT} )\\([^()]*\\)`, 'g');
+
 /** Words that stand for a value, or for its absence. */
 const VALUE_WORDS =
   /<[a-z_ -]{2,20}>|(?<![\w.-])(?:null|nil|none|undefined|NaN|true|false|True|False|None|NULL)(?![\w-]|\.\w)/g;
@@ -63,7 +71,9 @@ export function formOf(layout: Pick<Layout, 'literals' | 'types'>): Form {
 
 /** The form of a text whose slots are marked. */
 export function formOfText(marked: string): Form {
-  let text = withoutObjects(marked.replaceAll('\n', CONTINUED).replace(COLOUR, '').replace(/\s+/g, ' ').trim());
+  let text = withoutObjects(
+    marked.replaceAll('\n', CONTINUED).replace(COLOUR, '').replace(/\s+/g, ' ').trim(),
+  );
   text = text.replace(QUOTED, SLOT).replace(ANGLED, SLOT).replace(VALUE_WORDS, SLOT);
   text = text.replace(ASSIGNED, SLOT);
   text = text.replace(EMPTY_LIST, (empty) => `${empty[0]!}${SLOT}${empty.at(-1)!}`);
@@ -72,6 +82,7 @@ export function formOfText(marked: string): Form {
   );
   text = text.replaceAll(`[${SLOT}]:${SLOT}`, SLOT).replace(LIST, SLOT).replace(RUN, valueOfRun);
   text = text.replace(REPEATED, SLOT);
+  if (text.split(PAIR_END).length > MANY_PAIRS) text = text.replace(EXPLAINED, `$1(${SLOT})`);
   const tokens = text.match(TOKEN) ?? [];
   const kinds = tokens.map((token): Kind =>
     token === SLOT ? 'slot' : /[A-Za-z0-9_\u0080-\uffff]/.test(token) ? 'word' : 'gap',

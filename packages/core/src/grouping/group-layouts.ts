@@ -76,9 +76,19 @@ export function groupLayouts(
   for (let round = 0; round < ROUNDS; round++) {
     const before = nodes;
     nodes = joinContexts(nodes, values, join, (context, vocabulary) => {
-      const evidence = evidenceOf(context, nodes.map((node) => node.records), vocabulary);
+      const evidence = evidenceOf(
+        context,
+        nodes.map((node) => node.records),
+        vocabulary,
+      );
       const members = [...context.fillers.values()].flatMap(({ members }) => members);
-      return decide ? decide(context, evidence, members.map((member) => nodes[member]!.founder)) : logOdds(evidence, weights);
+      return decide
+        ? decide(
+            context,
+            evidence,
+            members.map((member) => nodes[member]!.founder),
+          )
+        : logOdds(evidence, weights);
     });
     if (nodes.length === before.length && nodes.every((node, at) => node === before[at])) break;
   }
@@ -143,7 +153,8 @@ function valuesIn(layouts: readonly Layout[]): Set<string> {
   const values = new Set<string>();
   for (const { literals } of layouts)
     for (const literal of literals)
-      for (const match of literal.matchAll(/[=][<"']?([A-Za-z][\w.-]*)(?=[\s,;)\]>"']|$)/g)) values.add(match[1]!);
+      for (const match of literal.matchAll(/[=][<"']?([A-Za-z][\w.-]*)(?=[\s,;)\]>"']|$)/g))
+        values.add(match[1]!);
   return values;
 }
 
@@ -186,12 +197,7 @@ function joinContexts(
     general.push(node);
     if (optional) general.push({ ...node, tokens: [...context.before, ...context.after] });
   }
-  return sameForms(
-    [...nodes.filter((_, at) => !gone.has(at)), ...general],
-    join,
-    'varying value',
-    1.5,
-  );
+  return sameForms([...nodes.filter((_, at) => !gone.has(at)), ...general], join, 'varying value', 1.5);
 }
 
 /** The tokens with slots that stand one behind the other as one. */

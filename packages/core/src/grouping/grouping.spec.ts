@@ -173,7 +173,7 @@ describe('grain', () => {
     expect(three.idOf(6)).toBe(three.idOf(7));
     const manifest = grouping.patterns.find(grouping.patterns.idOf(0))!;
     expect(grouping.joinsOf(manifest)).toHaveLength(PORTS.length - 1);
-    expect(grouping.joinsOf(manifest)[0]!.reason).toBe('varying word');
+    expect(grouping.joinsOf(manifest)[0]!.reason).toBe('varying value');
     const door = grouping.patterns.find(grouping.patterns.idOf(6))!;
     expect(grouping.patterns.idOf(grouping.nextFor(door)!.layout)).toBe(grouping.patterns.idOf(7));
   });

@@ -44,7 +44,11 @@ export function findPairs(forms: readonly (readonly string[])[]): Pairs[] {
 }
 
 /** How much of their keys two forms share, rare keys counting more. */
-function likeness(one: ReadonlySet<string>, other: ReadonlySet<string>, weightOf: (key: string) => number): number {
+function likeness(
+  one: ReadonlySet<string>,
+  other: ReadonlySet<string>,
+  weightOf: (key: string) => number,
+): number {
   let shared = 0;
   let all = 0;
   for (const key of new Set([...one, ...other])) {

@@ -18,7 +18,11 @@ export interface KnownLines {
   now?: number;
 }
 
-export function readerOf(format: FormatName, book: ShapeBook, { columns, heads, now }: KnownLines = {}): Reader {
+export function readerOf(
+  format: FormatName,
+  book: ShapeBook,
+  { columns, heads, now }: KnownLines = {},
+): Reader {
   switch (format) {
     case 'json':
       return new JsonLinesReader(book);

@@ -67,12 +67,22 @@ function columnAt(line: string, from: number, kind: HeadKind, now: number): Head
   const at = skipped(line, from, gap);
   if (kind === 'time') {
     const found = momentAt(line, at, now);
-    return found && { kind, start: at, end: found.end, micros: found.micros, ...(found.format && { format: found.format }) };
+    return (
+      found && {
+        kind,
+        start: at,
+        end: found.end,
+        micros: found.micros,
+        ...(found.format && { format: found.format }),
+      }
+    );
   }
   if (kind === 'level') {
     LEVEL.lastIndex = at;
     const word = LEVEL.exec(line)?.[0];
-    return word !== undefined && isLevelWord(word) ? { kind, start: at, end: at + word.length, level: word } : undefined;
+    return word !== undefined && isLevelWord(word)
+      ? { kind, start: at, end: at + word.length, level: word }
+      : undefined;
   }
   const matcher = MATCHERS[kind];
   matcher.lastIndex = at;

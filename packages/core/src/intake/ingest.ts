@@ -7,6 +7,7 @@ import { SEGMENT_RECORDS } from '../segments/segment.js';
 import { carriedRecord } from './carried.js';
 import type { CsvColumns } from './csv.js';
 import { FastJson } from './fast-json.js';
+import type { Head } from './head.js';
 import { messagesIn } from './framed.js';
 import { LogParser, type ParsedRecord, type Problem } from './log-parser.js';
 
@@ -23,6 +24,8 @@ export interface BatchStart {
   skip: number;
   /** Columns of the source, where they are known from before. */
   columns?: CsvColumns;
+  /** What lines of plain text of the source open with, where that is known from before. */
+  heads?: readonly Head[];
   /** Given where the lines are carried records, each with the place of its sender here. */
   senders?: readonly Sender[];
   /** True where what is taken in are whole messages, each behind its length. */
@@ -45,6 +48,8 @@ export interface BatchResult {
   problems: Problem[];
   /** Columns of its lines, where their format has such. */
   columns?: CsvColumns;
+  /** What its lines open with, where that was learned from them. */
+  heads?: readonly Head[];
 }
 
 /** A segment ready to be stored, with all that has to be stored beside it. */
@@ -142,6 +147,7 @@ export class Ingest {
           emit: (shape, bytes, from, to) => this.takeFast(batch, shape, bytes, from, to),
         },
         start.columns,
+        start.heads,
       ),
     };
     this.batches.set(start.id, batch);
@@ -194,7 +200,7 @@ export class Ingest {
     this.nextSeq = firstSeq;
     batch.parser.end();
     this.batches.delete(id);
-    const { malformed, problems, format, columns } = batch.parser;
+    const { malformed, problems, format, columns, heads } = batch.parser;
     return {
       accepted: batch.records,
       malformed,
@@ -202,6 +208,7 @@ export class Ingest {
       ...(batch.records > 0 && { span: { from: batch.from, to: batch.to } }),
       problems: [...problems.values()],
       ...(columns && { columns }),
+      ...(heads.length > 0 && { heads }),
     };
   }
 

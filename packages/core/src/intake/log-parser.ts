@@ -271,7 +271,7 @@ export class LogParser {
     const lines = text.slice(0, DETECT_BYTES).split('\n', LEARN_LINES);
     const detected: Detected = detectFormat(lines.slice(0, DETECT_LINES));
     this.format ??= detected.format;
-    this.heads = this.knownHeads ?? (this.format === 'plain' ? headsOf(lines, this.arrival) : []);
+    if (this.format === 'plain') this.heads = headsOf(lines, this.arrival, this.knownHeads);
     this.timed = detected.timed || this.heads.length > 0;
     this.indented = !this.timed && mostlyIndented(lines);
     const { knownColumns: columns, heads, arrival: now } = this;
@@ -415,7 +415,7 @@ export class LogParser {
 
 function mostlyIndented(lines: readonly string[]): boolean {
   const filled = lines.filter((line) => line.trim() !== '');
-  return filled.filter((line) => /^\s/.test(line)).length > filled.length * 0.6;
+  return filled.filter((line) => /^\s/.test(line)).length > filled.length * 0.9;
 }
 
 /** Adds the size in place: a copy of each record would cost a tenth of the intake's time. */

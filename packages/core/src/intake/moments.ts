@@ -39,12 +39,7 @@ const AHEAD = DAY;
  * @param now microseconds since 1970
  */
 export function momentAt(line: string, at: number, now: number): Timestamp | undefined {
-  return (
-    isoWithZone(line, at) ??
-    bsdTimeAt(line, at, now) ??
-    namedAt(line, at, now) ??
-    secondsAt(line, at)
-  );
+  return isoWithZone(line, at) ?? bsdTimeAt(line, at, now) ?? namedAt(line, at, now) ?? secondsAt(line, at);
 }
 
 const NAMED_ZONE = / (?:UTC|GMT|Z)(?![\w:/-])| [+-]\d\d:?\d\d(?![\d:])/y;
@@ -67,7 +62,8 @@ function namedAt(line: string, at: number, now: number): Timestamp | undefined {
     const { clock, fraction = '', zone, year, month, number, day } = groups;
     const inDay = clockMicros(clock!, fraction);
     if (Number.isNaN(inDay)) return undefined;
-    const monthAt = month !== undefined ? MONTHS.indexOf(month) : number !== undefined ? Number(number) - 1 : -1;
+    const monthAt =
+      month !== undefined ? MONTHS.indexOf(month) : number !== undefined ? Number(number) - 1 : -1;
     if (day !== undefined && (monthAt < 0 || monthAt > 11)) continue;
     const micros = dated(year, monthAt, day, inDay - zoneMicros(zone), now);
     if (micros !== undefined) return { micros, end: form.lastIndex, format: undefined };
@@ -88,7 +84,8 @@ function dated(
     return today > now + AHEAD / 2 ? today - DAY : today;
   }
   const latest = new Date(now / 1000).getUTCFullYear() + 1;
-  const years = year === undefined ? [latest, latest - 1, latest - 2, latest - 3, latest - 4] : [Number(year)];
+  const years =
+    year === undefined ? [latest, latest - 1, latest - 2, latest - 3, latest - 4] : [Number(year)];
   for (const candidate of years) {
     const date = new Date(Date.UTC(candidate, month, Number(day)));
     if (date.getUTCMonth() !== month) continue;

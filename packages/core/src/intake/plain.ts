@@ -2,7 +2,15 @@ import { isLevelWord, levelCode } from '../records/levels.js';
 import type { Hole, Shape, ShapeBook } from '../records/shape.js';
 import { commonLogTimeAt, isoAt, type Timestamp } from '../records/timestamps.js';
 import { AccessReader } from './access.js';
-import { type Head, type HeadKind, headLevel, type HeadRead, type HeadValue, learnHeads, readHead } from './head.js';
+import {
+  type Head,
+  type HeadKind,
+  headLevel,
+  type HeadRead,
+  type HeadValue,
+  learnHeads,
+  readHead,
+} from './head.js';
 import type { ParsedLine, Reader } from './reader.js';
 
 /** What may stand between time and level: separators, and one bracketed name such as a thread or process. */
@@ -54,9 +62,18 @@ const TAG = /^(?:([\w.-]{1,64}) )?([A-Za-z][\w./-]{0,63})\[(\d{1,10})\]: ?/;
 /** Share of a source's lines whose time and level are found line by line, from which on no head is learned. */
 const CLEAR = 0.9;
 
-/** The heads of a source's lines, learned from some of them; none where each line by itself tells its time and level. */
-export function headsOf(lines: readonly string[], now: number): Head[] {
+/**
+ * The heads of a source's lines, learned from some of them; none where each line by itself tells its time and
+ * level.
+ *
+ * @param known those learned from lines before, or said by a person, who may say that there are none
+ */
+export function headsOf(lines: readonly string[], now: number, known?: readonly Head[]): readonly Head[] {
+  if (known?.length === 0) return known;
   const opening = lines.filter((line) => line.trim() !== '' && !/^\s/.test(line));
+  // A source whose lines have become others is learned anew.
+  const still = opening.filter((line) => known?.some((head) => readHead(line, head, now)));
+  if (known && still.length * 2 >= opening.length) return known;
   const clear = opening.filter((line) => {
     const time = leadingTime(line);
     return time && headOf(line.slice(time.end, time.end + 100));
@@ -144,7 +161,9 @@ export class PlainReader implements Reader {
     values.push('');
     const shape = this.shapeOf(literals, holes);
     const text = line.slice(textFrom.at, line.length - end.length);
-    return shape && { shape, values, shadows: [], micros, level: level || levelInText(text), text, exact: true };
+    return (
+      shape && { shape, values, shadows: [], micros, level: level || levelInText(text), text, exact: true }
+    );
   }
 
   private timed(
@@ -204,7 +223,15 @@ export class PlainReader implements Reader {
     const textFrom = tagged(line, 0, 0, literals, holes, values);
     const shape = this.shapeOf([...literals, textFrom.gap, end], [...holes, ...WHOLE])!;
     const text = line.slice(textFrom.at, line.length - end.length);
-    return { shape, values: [...values, ''], shadows: [], micros: NaN, level: levelInText(line), text, exact: true };
+    return {
+      shape,
+      values: [...values, ''],
+      shadows: [],
+      micros: NaN,
+      level: levelInText(line),
+      text,
+      exact: true,
+    };
   }
 
   private shapeOf(literals: string[], holes: Hole[]): Shape | undefined {

@@ -1,7 +1,6 @@
 import { LEVELS, type Level } from '../records/levels.js';
 import { type FormatName, ShapeBook } from '../records/shape.js';
-import type { CsvColumns } from './csv.js';
-import { readerOf } from './detect.js';
+import { type KnownLines, readerOf } from './detect.js';
 
 /** What a reader would make of a line. */
 export interface Preview {
@@ -16,9 +15,9 @@ export interface Preview {
 }
 
 /** Shows what lines would become in a format, without taking them in. */
-export function previewOf(lines: readonly string[], format: FormatName, columns?: CsvColumns): Preview[] {
+export function previewOf(lines: readonly string[], format: FormatName, known: KnownLines = {}): Preview[] {
   const book = new ShapeBook();
-  const [reader, plain] = [readerOf(format, book, { columns }), readerOf('plain', book)];
+  const [reader, plain] = [readerOf(format, book, known), readerOf('plain', book)];
   return lines.map((line) => {
     const [first = ''] = line.split('\n', 1);
     // Formats but plain text know one line at a time.

@@ -26,14 +26,25 @@ function mayBeDate(bytes: Uint8Array, start: number, limit: number): boolean {
   if (at > start) at++;
   const first = bytes[at]!;
   return (
-    at + 3 < limit && first >= 65 && first <= 87 && bytes[at + 1]! >= 97 && bytes[at + 2]! >= 97 && !isWord(bytes[at + 3]!)
+    at + 3 < limit &&
+    first >= 65 &&
+    first <= 87 &&
+    bytes[at + 1]! >= 97 &&
+    bytes[at + 2]! >= 97 &&
+    !isWord(bytes[at + 3]!)
   );
 }
 
 const isDigit = (byte: number | undefined): boolean => byte !== undefined && byte >= 48 && byte <= 57;
 
 /** End of a date with time, a date, or a clock time at `start`; 0 when there is none. */
-export function timeEnd(bytes: Uint8Array, start: number, limit: number, next: number, length: number): number {
+export function timeEnd(
+  bytes: Uint8Array,
+  start: number,
+  limit: number,
+  next: number,
+  length: number,
+): number {
   const separator = bytes[start + 4];
   if ((separator === 45 || separator === 47) && bytes[start + 7] === separator && start + 10 <= limit) {
     for (const offset of [0, 1, 2, 3, 5, 6, 8, 9]) if (!isDigit(bytes[start + offset])) return 0;
@@ -42,9 +53,7 @@ export function timeEnd(bytes: Uint8Array, start: number, limit: number, next: n
       const clock = clockEnd(bytes, start + 11, limit);
       if (clock >= start + 19) return zoneEnd(bytes, clock, limit);
     }
-    return (length === 10 || separator === 47) && !isWord(bytes[start + 10] ?? 0)
-      ? start + 10
-      : 0;
+    return (length === 10 || separator === 47) && !isWord(bytes[start + 10] ?? 0) ? start + 10 : 0;
   }
   if (next === 58 && length === 2) {
     const end = clockEnd(bytes, start, limit);
@@ -79,4 +88,3 @@ function zoneEnd(bytes: Uint8Array, at: number, limit: number): number {
   const colon = bytes[at + 3] === 58 ? 1 : 0;
   return digits(at + 3 + colon) ? at + 5 + colon : at;
 }
-

@@ -50,7 +50,7 @@ describe('slots', () => {
   });
 
   it('makes further lines one slot', () => {
-    expect(shape('failed 3\n\tat x.y(Z.java:3)')).toBe('failed <n><r>');
+    expect(shape('failed 3\n\tat x.y(Z.java:3)')).toBe('failed <n>\n<r>');
   });
 });
 
