@@ -1,7 +1,7 @@
 import type { Layout } from '../patterns/layout.js';
-import { type Context, findContexts, isWordToken, tokensOfForm } from './contexts.js';
-import { evidenceOf, logOdds, type Vocabulary, vocabularyOf } from './evidence.js';
-import { type Form, formOf, formOfText, isLocation, SLOT } from './form.js';
+import { type Context, ContextFinder, isWordToken, tokensOfForm } from './contexts.js';
+import { evidenceOf, logOdds, vocabularyOf } from './evidence.js';
+import { type Form, formOf, isLocation, SLOT } from './form.js';
 import { findFreeText } from './free-text.js';
 import { findPairs } from './key-values.js';
 import { Sets } from './sets.js';
@@ -38,6 +38,9 @@ interface Node {
 
 const ROUNDS = 8;
 
+/** Log odds that the forms of a context are one statement; the members are layouts that stand for them. */
+type Decide = (context: Context, evidence: Float64Array, members: readonly number[]) => number;
+
 /** Makes one group of two; false when they were one already. */
 type JoinNodes = (a: Node, b: Node, belief: number, reason: JoinReason) => boolean;
 
@@ -47,13 +50,15 @@ type JoinNodes = (a: Node, b: Node, belief: number, reason: JoinReason) => boole
  *
  * @param layouts in the order of their ids
  * @param records records of each layout, where known
+ * @param weights of the evidence
+ * @param decide decides in place of the weights, for measuring
  * @returns the joins, all with a belief of 1 or more
  */
 export function groupLayouts(
   layouts: readonly Layout[],
   records: readonly number[] = [],
   weights: Float64Array = WEIGHTS,
-  decide?: (context: Context, evidence: Float64Array, members: readonly number[]) => number,
+  decide?: Decide,
 ): Join[] {
   const joins: Join[] = [];
   const joined = new Sets(layouts.length);
@@ -73,25 +78,9 @@ export function groupLayouts(
   nodes = sameLocations(nodes, join);
   nodes = freeTexts(nodes, join);
   nodes = pairs(nodes, join);
-  for (let round = 0; round < ROUNDS; round++) {
-    const before = nodes;
-    nodes = joinContexts(nodes, values, join, (context, vocabulary) => {
-      const evidence = evidenceOf(
-        context,
-        nodes.map((node) => node.records),
-        vocabulary,
-      );
-      const members = [...context.fillers.values()].flatMap(({ members }) => members);
-      return decide
-        ? decide(
-            context,
-            evidence,
-            members.map((member) => nodes[member]!.founder),
-          )
-        : logOdds(evidence, weights);
-    });
-    if (nodes.length === before.length && nodes.every((node, at) => node === before[at])) break;
-  }
+  nodes = joinContexts(nodes, values, join, (context, evidence, members) =>
+    decide ? decide(context, evidence, members) : logOdds(evidence, weights),
+  );
   freeTexts(nodes, join);
   return joins;
 }
@@ -158,47 +147,83 @@ function valuesIn(layouts: readonly Layout[]): Set<string> {
   return values;
 }
 
-/** Joins the forms of contexts that are believed to hold a value, the surest first; they become one form with a slot. */
+/**
+ * Joins the forms of contexts that are believed to hold a value, the surest first; they become one form with a
+ * slot, in which others may be found to differ from it.
+ */
 function joinContexts(
-  nodes: readonly Node[],
+  start: readonly Node[],
   values: ReadonlySet<string>,
   join: JoinNodes,
-  scoreOf: (context: Context, vocabulary: Vocabulary) => number,
+  scoreOf: Decide,
 ): Node[] {
-  const tokens = nodes.map((node) => node.tokens);
-  const vocabulary = vocabularyOf(tokens, values);
-  const accepted: { context: Context; score: number }[] = [];
-  for (const whole of findContexts(tokens)) {
-    for (const context of partsOf(whole)) {
-      const score = scoreOf(context, vocabulary);
-      if (score <= 0) continue;
-      accepted.push({ context, score });
-      break;
+  const vocabulary = vocabularyOf(
+    start.map(({ tokens }) => tokens),
+    values,
+  );
+  const finder = new ContextFinder();
+  const nodes: Node[] = [];
+  const records: number[] = [];
+  const alive = new Map<string, number>();
+  const add = (node: Node): void => {
+    const key = node.tokens.join('\u0000');
+    const known = alive.get(key);
+    if (known !== undefined) {
+      absorb(nodes[known]!, node, join, 'varying value', 1.5);
+      records[known] = nodes[known]!.records;
+      return;
     }
-  }
-  accepted.sort((a, b) => b.score - a.score);
-  const gone = new Set<number>();
-  const general: Node[] = [];
-  for (const { context, score } of accepted) {
-    // What is part of a surer context already is looked at again when it has become part of that.
-    const members = [...new Set([...context.fillers.values()].flatMap((filler) => filler.members))];
-    const free = members.filter((member) => !gone.has(member));
-    if (free.length < members.length) continue;
-    const optional = context.fillers.has('');
-    const node: Node = {
-      tokens: collapsed([...context.before, SLOT, ...context.after]),
-      founder: nodes[members[0]!]!.founder,
-      records: 0,
-    };
-    for (const member of members) {
-      absorb(node, nodes[member]!, join, optional ? 'optional part' : 'varying value', 1 + score);
-      gone.add(member);
+    alive.set(key, finder.add(node.tokens));
+    nodes.push(node);
+    records.push(node.records);
+  };
+  for (const node of start) add(node);
+  for (let round = 0; round < ROUNDS; round++) {
+    const accepted: { context: Context; score: number }[] = [];
+    for (const whole of finder.touched()) {
+      for (const context of partsOf(whole)) {
+        const members = membersOf(context).map((member) => nodes[member]!.founder);
+        const score = scoreOf(context, evidenceOf(context, records, vocabulary), members);
+        if (score <= 0) continue;
+        accepted.push({ context, score });
+        break;
+      }
     }
-    general.push(node);
-    if (optional) general.push({ ...node, tokens: [...context.before, ...context.after] });
+    if (accepted.length === 0) break;
+    accepted.sort((a, b) => b.score - a.score);
+    const gone = new Set<number>();
+    const general: Node[] = [];
+    for (const { context, score } of accepted) {
+      const members = membersOf(context);
+      if (members.some((member) => gone.has(member))) {
+        // What is part of a surer context already is looked at again when it has become part of that.
+        finder.touch(context);
+        continue;
+      }
+      const optional = context.fillers.has('');
+      const reason = optional ? 'optional part' : 'varying value';
+      const node: Node = {
+        tokens: collapsed([...context.before, SLOT, ...context.after]),
+        founder: nodes[members[0]!]!.founder,
+        records: 0,
+      };
+      for (const member of members) {
+        absorb(node, nodes[member]!, join, reason, 1 + score);
+        gone.add(member);
+        finder.remove(member);
+        alive.delete(nodes[member]!.tokens.join('\u0000'));
+      }
+      general.push(node);
+      if (optional) general.push({ ...node, tokens: [...context.before, ...context.after] });
+    }
+    for (const node of general) add(node);
   }
-  return sameForms([...nodes.filter((_, at) => !gone.has(at)), ...general], join, 'varying value', 1.5);
+  return [...alive.values()].map((at) => nodes[at]!);
 }
+
+const membersOf = ({ fillers }: Context): number[] => [
+  ...new Set([...fillers.values()].flatMap(({ members }) => members)),
+];
 
 /** The tokens with slots that stand one behind the other as one. */
 const collapsed = (tokens: readonly string[]): string[] =>
@@ -246,5 +271,3 @@ function formOfTokens(tokens: readonly string[]): Form {
     key: tokens.join('\u0000'),
   };
 }
-
-export { formOfText };

@@ -41,8 +41,8 @@ const LEVEL_IN_BRACKETS = /^(?:[\w.-]+:)?([A-Za-z]{3,13}?)\d?$/;
 const LOCATED = /[\w$]\.[a-z]{1,5}[:(]\d|[a-z]@\d/;
 const MATCHERS: Record<'letter level' | 'process' | 'number' | 'hex' | 'tag' | 'mark' | 'context', RegExp> = {
   'letter level': /[IWEFDVTC](?=\d{4} \d\d:)|[IWEFDVTC](?=[ /|])/y,
-  process: /\d{3,}(?:[:#]\w+)?(?=[\s:\]|,])/y,
-  number: /\d+(?=[\s:\]|,])/y,
+  process: /\d{3,}(?:[:#]\w+)?(?=[\s\]|,]|:\s)/y,
+  number: /\d+(?=[\s\]|,]|:\s)/y,
   hex: /(?:0x[0-9a-f]+|[0-9a-f]{12,16})(?=[\s:\]|])/y,
   tag: /[A-Za-z][\w./-]*(?:\([^()\s]*\))?(?:<[^<>\s]*>)*(?:\[\d+\])?(?=:\s)/y,
   mark: /[-*.#!+>](?=\s)/y,

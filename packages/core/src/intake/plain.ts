@@ -280,7 +280,9 @@ function tagged(
 /** What a bracketed column is called: by what is in it, and by which side of the level it stands on. */
 function bracketField(line: string, { start, end, level }: HeadValue, behindLevel: boolean): string {
   if (level !== undefined) return level.length === end - start ? 'level' : 'logger';
-  if (/^\d+$/.test(line.slice(start, end))) return 'process.id';
+  const inside = line.slice(start, end);
+  if (/^\d+$/.test(inside)) return 'process.id';
+  if (/\b(?:pid|tid|thread)\b/i.test(inside)) return 'thread';
   return behindLevel ? 'logger' : 'thread';
 }
 

@@ -7,7 +7,7 @@ const CLOCK = String.raw`\d\d:\d\d(?::\d\d(?:[.,]\d+)?)?`;
 const ZONE = String.raw`(?: (?:[+-]\d{4}|[A-Z]{3,4}(?![A-Za-z])))?`;
 /** Dates with the name of a month, with or without day of the week, clock time, year and zone, in the usual orders. */
 const NAMED_DATE = new RegExp(
-  String.raw`^(?:${DAY_OF_WEEK},? )?(?:${MONTH} [ \d]\d,?(?: ${CLOCK})?(?:${ZONE} \d{4})?|\d{1,2}([ /-])${MONTH}\1\d{4}(?:[ :]${CLOCK}${ZONE})?)(?![\w:])`,
+  String.raw`^(?:${DAY_OF_WEEK},? )?(?:${MONTH} [ \d]\d(?:,? ${CLOCK})?(?:,?${ZONE} \d{4})?|\d{1,2}([ /-])${MONTH}\1\d{4}(?:[ :]${CLOCK}${ZONE})?)(?![\w:])`,
 );
 const LONGEST = 48;
 
