@@ -1,5 +1,5 @@
 import type { Layout } from '../patterns/layout.js';
-import { type Context, ContextFinder, isWordToken, tokensOfForm } from './contexts.js';
+import { type Context, ContextFinder, isPair, isWordToken, tokensOfForm } from './contexts.js';
 import { evidenceOf, logOdds, vocabularyOf } from './evidence.js';
 import { type Form, formOf, isLocation, SLOT } from './form.js';
 import { findFreeText } from './free-text.js';
@@ -81,6 +81,7 @@ export function groupLayouts(
   nodes = joinContexts(nodes, values, join, (context, evidence, members) =>
     decide ? decide(context, evidence, members) : logOdds(evidence, weights),
   );
+  nodes = casesOfGeneral(nodes, join);
   freeTexts(nodes, join);
   return joins;
 }
@@ -224,6 +225,44 @@ function joinContexts(
 const membersOf = ({ fillers }: Context): number[] => [
   ...new Set([...fillers.values()].flatMap(({ members }) => members)),
 ];
+
+/** A form must say so many words itself to have cases. */
+const LEAST_WORDS = 2;
+
+/**
+ * Joins forms to one that has slots in the place of several of their words: values that vary at several places
+ * at once are met one by one only where all but one of them come back.
+ */
+function casesOfGeneral(nodes: readonly Node[], join: JoinNodes): Node[] {
+  const byLength = new Map<number, Map<string, { slots: number[]; general: Map<string, Node> }>>();
+  for (const node of nodes) {
+    const { tokens } = node;
+    const slots = tokens.flatMap((token, at) => (token === SLOT ? [at] : []));
+    const words = tokens.filter((token) => isWordToken(token) && !isPair(token)).length;
+    if (slots.length < 2 || words < LEAST_WORDS) continue;
+    let masks = byLength.get(tokens.length);
+    if (!masks) byLength.set(tokens.length, (masks = new Map()));
+    const mask = slots.join();
+    let known = masks.get(mask);
+    if (!known) masks.set(mask, (known = { slots, general: new Map() }));
+    known.general.set(tokens.join('\u0000'), node);
+  }
+  const gone = new Set<Node>();
+  for (const node of nodes) {
+    for (const { slots, general } of byLength.get(node.tokens.length)?.values() ?? []) {
+      const words = slots.filter((at) => node.tokens[at] !== SLOT);
+      if (words.length === 0 || !words.every((at) => isWordToken(node.tokens[at]!))) continue;
+      const tokens = [...node.tokens];
+      for (const at of slots) tokens[at] = SLOT;
+      const found = general.get(tokens.join('\u0000'));
+      if (!found || gone.has(found)) continue;
+      absorb(found, node, join, 'varying value', 1.2);
+      gone.add(node);
+      break;
+    }
+  }
+  return nodes.filter((node) => !gone.has(node));
+}
 
 /** The tokens with slots that stand one behind the other as one. */
 const collapsed = (tokens: readonly string[]): string[] =>

@@ -413,9 +413,12 @@ export class LogParser {
   }
 }
 
+/** Whether most lines begin with a space, and that is not because they are parts of JSON. */
 function mostlyIndented(lines: readonly string[]): boolean {
   const filled = lines.filter((line) => line.trim() !== '');
-  return filled.filter((line) => /^\s/.test(line)).length > filled.length * 0.9;
+  const indented = filled.filter((line) => /^\s/.test(line));
+  const parts = indented.filter((line) => /^\s+["{}[\]]/.test(line));
+  return indented.length > filled.length * 0.6 && parts.length < indented.length * 0.3;
 }
 
 /** Adds the size in place: a copy of each record would cost a tenth of the intake's time. */
