@@ -20,6 +20,8 @@ export interface Program {
 /** Where a program is run: a folder of its own, its log, and what notes its statements. */
 export class Workbench {
   readonly log: string;
+  /** Whether what it says to the system's log is its log. */
+  syslog = false;
   private readonly notes: string;
   private readonly children: ChildProcess[] = [];
 
@@ -53,7 +55,7 @@ export class Workbench {
       TZ: 'UTC',
       LANG: 'C.UTF-8',
       LAB_NOTES: this.notes,
-      LAB_SYSLOG: this.log,
+      ...(this.syslog && { LAB_SYSLOG: this.log }),
     };
   }
 

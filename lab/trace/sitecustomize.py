@@ -5,21 +5,23 @@ import re
 import sys
 
 _notes = os.environ.get("LAB_NOTES")
-_WRAPPER = re.compile(r"(^|[/_])log(ger|gers|ging|_utils|util)?\.py$|/logging/")
+_WRAPPER = re.compile(r"/[a-z_]*log(ger|gers|ging|_utils|util)?\.py$|/logging/")
 
 
 def _site(record):
     """Place of the call that wrote a record, above the program's own wrappers of logging."""
     frame = sys._getframe(2)
+    site = "%s:%d" % (record.pathname, record.lineno)
     inside = False
     while frame is not None:
         name = frame.f_code.co_filename
         if name == logging.__file__ or _WRAPPER.search(name):
             inside = True
         elif inside:
-            return "%s:%d" % (name, frame.f_lineno)
+            site = "%s:%d" % (name, frame.f_lineno)
+            inside = False
         frame = frame.f_back
-    return "%s:%d" % (record.pathname, record.lineno)
+    return site
 
 
 if _notes:

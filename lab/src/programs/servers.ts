@@ -71,7 +71,7 @@ export const SERVERS: readonly Program[] = [
   },
   {
     name: 'unbound',
-    half: 'final',
+    half: 'build',
     packages: ['unbound', 'dnsutils'],
     needs: '/usr/sbin/unbound',
     async run(bench) {
@@ -100,7 +100,7 @@ export const SERVERS: readonly Program[] = [
   },
   {
     name: 'named',
-    half: 'final',
+    half: 'build',
     packages: ['bind9', 'dnsutils'],
     needs: '/usr/sbin/named',
     async run(bench) {
@@ -163,7 +163,7 @@ export const SERVERS: readonly Program[] = [
   },
   {
     name: 'tinyproxy',
-    half: 'final',
+    half: 'build',
     packages: ['tinyproxy'],
     needs: '/usr/bin/tinyproxy',
     async run(bench) {
@@ -218,7 +218,7 @@ export const SERVERS: readonly Program[] = [
   },
   {
     name: 'stunnel',
-    half: 'final',
+    half: 'build',
     packages: ['stunnel4', 'openssl'],
     needs: '/usr/bin/stunnel4',
     async run(bench) {
@@ -442,6 +442,36 @@ export const SERVERS: readonly Program[] = [
           );
       }
       await bench.sleep(2000);
+    },
+  },
+  {
+    name: 'freeradius',
+    half: 'final',
+    packages: ['freeradius', 'freeradius-utils'],
+    needs: '/usr/sbin/freeradius',
+    async run(bench) {
+      const port = await bench.port();
+      bench.client('cp', ['-r', '/etc/freeradius/3.0', join(bench.folder, 'raddb')]);
+      const users = bench.draw.names(4);
+      bench.file(
+        'raddb/mods-config/files/authorize',
+        users.map((user) => `${user} Cleartext-Password := "x"\n`).join(''),
+      );
+      bench.file(
+        'raddb/sites-enabled/default',
+        `server default {\n listen {\n type = auth\n ipaddr = 127.0.0.1\n port = ${port}\n }\n authorize {\n preprocess\n files\n pap\n }\n authenticate {\n Auth-Type PAP {\n pap\n }\n }\n}\n`,
+      );
+      bench.client('rm', ['-f', join(bench.folder, 'raddb/sites-enabled/inner-tunnel')]);
+      bench.start('/usr/sbin/freeradius', ['-f', '-xx', '-l', 'stdout', '-d', join(bench.folder, 'raddb')]);
+      await bench.sleep(2500);
+      for (let round = 0; round < 15; round++)
+        bench.client('radtest', [
+          bench.draw.pick([...users, bench.draw.name()]),
+          bench.draw.pick(['x', 'y']),
+          `127.0.0.1:${port}`,
+          '0',
+          bench.draw.pick(['testing123', 'wrong']),
+        ]);
     },
   },
 ];

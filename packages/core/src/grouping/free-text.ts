@@ -30,6 +30,7 @@ export function findFreeText(forms: readonly Form[], records: readonly number[])
   const root: Node = { children: new Map(), members: [], words: 0, depth: 0, records: 0 };
   forms.forEach((form, at) => {
     let node = root;
+    const brackets = depthsOf(form.tokens);
     for (let depth = 0; depth < form.tokens.length && depth < MAX_DEPTH; depth++) {
       const token = form.tokens[depth]!;
       let child = node.children.get(token);
@@ -37,7 +38,7 @@ export function findFreeText(forms: readonly Form[], records: readonly number[])
         child = {
           children: new Map(),
           members: [],
-          words: node.words + (form.kinds[depth] === 'word' ? 1 : 0),
+          words: node.words + (form.kinds[depth] === 'word' && brackets[depth] === 0 ? 1 : 0),
           depth: depth + 1,
           records: 0,
         };
@@ -67,13 +68,23 @@ export function findFreeText(forms: readonly Form[], records: readonly number[])
   return found;
 }
 
+/** How many brackets are open at each token. */
+function depthsOf(tokens: readonly string[]): number[] {
+  let depth = 0;
+  return tokens.map((token) => {
+    if (/^[([{]$/.test(token)) depth++;
+    else if (/^[)\]}]$/.test(token)) depth = Math.max(0, depth - 1);
+    return depth;
+  });
+}
+
 function beliefOf(node: Node, forms: readonly Form[], records: readonly number[]): number {
   const count = node.members.length;
   let largest = 0;
   for (const child of node.children.values()) largest = Math.max(largest, child.members.length);
   const last = forms[node.members[0]!]!.tokens[node.depth - 1]!;
   const opened = /[:"'>-]\s?$/.test(last);
-  const needed = (node.words >= 3 ? 10 : node.words === 2 ? 14 : 30) * (opened ? 0.8 : 1);
+  const needed = (node.words >= 3 ? 16 : node.words === 2 ? 24 : 60) * (opened ? 0.8 : 1);
   if (count < needed || node.children.size < needed * 0.7 || largest > count * 0.3) return 0;
   // Statements about many names come back with the same ending; what somebody typed does not.
   const endings = new Set(node.members.map((member) => forms[member]!.tokens.slice(-3).join('\u0000')));

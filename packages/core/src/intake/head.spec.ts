@@ -77,6 +77,16 @@ describe('heads of lines', () => {
       },
     ],
     [
+      "a level, which may be one of the program's own, and a time",
+      (text, at) => `${at % 10 === 9 ? 'BERTHING' : 'NOTICE  '} Nov 30 13:27:${10 + at}.944 [317]: ${text}`,
+      {
+        time: '2026-11-30T13:27:39.944Z',
+        level: 'unset',
+        text: 'mast 3 checked',
+        fields: { level: 'BERTHING', time: 'Nov 30 13:27:39.944', 'process.id': '317' },
+      },
+    ],
+    [
       'a number and a level, without any time',
       (text, at) => `${at} ${at % 2 === 0 ? 'verbose' : 'warn'} ${text}`,
       { time: undefined, level: 'warn', text: 'mast 3 checked', fields: { number: '29', level: 'warn' } },

@@ -92,6 +92,16 @@ function columnAt(line: string, from: number, kind: HeadKind, now: number): Head
   return { kind, start: at, end: at + found.length, ...(level && { level: found }) };
 }
 
+const CAPITALS = /[A-Z][A-Z0-9_]{2,12}(?=[\])>:|,\s])/y;
+
+/** A word in capitals in the place of a level: some programs have levels of their own. */
+function unknownLevelAt(line: string, from: number): HeadValue | undefined {
+  const at = skipped(line, from, GAP);
+  CAPITALS.lastIndex = at;
+  const word = CAPITALS.exec(line)?.[0];
+  return word === undefined ? undefined : { kind: 'level', start: at, end: at + word.length };
+}
+
 /** What stands in square brackets, without them; brackets inside belong to it. */
 function bracketAt(line: string, at: number): HeadValue | undefined {
   if (line[at] !== '[') return undefined;
@@ -133,7 +143,7 @@ export function readHead(line: string, head: Head, now: number): HeadRead | unde
   let whole = true;
   let opened = false;
   for (const kind of head) {
-    const value = columnAt(line, at, kind, now);
+    const value = columnAt(line, at, kind, now) ?? (kind === 'level' ? unknownLevelAt(line, at) : undefined);
     if (!value) {
       // A name that only some lines have, in front of their level.
       if (kind === 'context') continue;
@@ -141,7 +151,7 @@ export function readHead(line: string, head: Head, now: number): HeadRead | unde
       break;
     }
     if (kind === 'context' && isLevelWord(line.slice(value.start, value.end))) continue;
-    if (kind === 'level' && PARTS.has(value.level!.toLowerCase())) {
+    if (kind === 'level' && value.level !== undefined && PARTS.has(value.level.toLowerCase())) {
       values.push({ ...value, end: value.start });
       return { values, text: value.start, whole };
     }

@@ -12,11 +12,15 @@ const FORMS: readonly RegExp[] = [
     String.raw`${DAY_OF_WEEK}(?<month>[A-Z][a-z]{2}) (?<day>[ \d]\d) ${CLOCK}${ZONE} (?<year>\d{4})(?!\d)`,
     'y',
   ),
+  // Nov 30 13:27:26.473
+  /(?<month>[A-Z][a-z]{2}) (?<day>[ \d]\d) (?<clock>\d\d:\d\d:\d\d)[.,](?<fraction>\d{1,9})(?!\d)/y,
   // 30 Nov 2026 13:27:26.473, 30-Nov-2026 13:27:26, Mon, 30 Nov 2026 13:27:26 +0100
   new RegExp(
     String.raw`${DAY_OF_WEEK}(?<day>\d{1,2})([ /-])(?<month>[A-Z][a-z]{2})\2(?<year>\d{4})[ :]${CLOCK}${ZONE}`,
     'y',
   ),
+  // 2026.11.30 13:27:26
+  new RegExp(String.raw`(?<year>20\d\d)\.(?<number>\d\d)\.(?<day>\d\d) ${CLOCK}${ZONE}`, 'y'),
   // 20261130T132726Z, 20261130 13:27:26.473
   new RegExp(String.raw`(?<year>20\d\d)(?<number>\d\d)(?<day>\d\d)[T ]${CLOCK}${ZONE}`, 'y'),
   // 1130 13:27:26.473516, behind the letter of a level
@@ -39,7 +43,7 @@ const AHEAD = DAY;
  * @param now microseconds since 1970
  */
 export function momentAt(line: string, at: number, now: number): Timestamp | undefined {
-  return isoWithZone(line, at) ?? bsdTimeAt(line, at, now) ?? namedAt(line, at, now) ?? secondsAt(line, at);
+  return isoWithZone(line, at) ?? namedAt(line, at, now) ?? bsdTimeAt(line, at, now) ?? secondsAt(line, at);
 }
 
 const NAMED_ZONE = / (?:UTC|GMT|Z)(?![\w:/-])| [+-]\d\d:?\d\d(?![\d:])/y;
