@@ -31,6 +31,7 @@ export default {
     { ...onNode, displayName: 'core', rootDir: 'packages/core' },
     { ...onNode, displayName: 'server', rootDir: 'apps/server' },
     { ...onNode, displayName: 'fleet', rootDir: 'apps/fleet' },
+    { ...onNode, displayName: 'lab', rootDir: 'lab' },
     {
       ...common,
       displayName: 'web',

@@ -11,6 +11,8 @@
 // npm run bench -- requests REQUESTS ROUNDS: how long Requests takes with very many in the window.
 // npm run bench -- page URL ROUNDS WINDOW: how the page behaves in the browser, on a demo that runs already.
 // npm run bench -- grouping DRAWS TEMPLATES LINES SEED [verbose]: how rightly lines are grouped into patterns.
+// npm run bench -- grouping-real FOLDER,FOLDER [folds] [fit] [verbose]: the same on lines of real programs, of which it
+//   is known what statement wrote them; with weights fitted without each source, writing new ones, listing what is wrong.
 import { prepare, run } from './setup.mjs';
 
 const [what = 'intake', ...rest] = process.argv.slice(2);
@@ -25,6 +27,7 @@ const BENCHES = [
   'requests',
   'page',
   'grouping',
+  'grouping-real',
   'kill',
   'faults',
 ];

@@ -107,6 +107,43 @@ describe('the inventory of sources', () => {
     await expect(service.correct(dataset, developer, 'odd', 'json')).rejects.toThrow('operators only');
   });
 
+  it('learns what lines open with, keeps it from batch to batch, and lets a person say where the text begins', async () => {
+    const line = (at: number, text: string): string => `255:M 02 Mar 2026 18:00:0${at}.100 # ${text}\n`;
+    const texts = ['gate opened', 'berth 7 free', 'crew ashore', 'tide turned'];
+    await app.take(texts.map((text, at) => line(at, text)).join(''), 'source=harbour');
+    const preview = async (heads?: string[][]): Promise<FormatPreview> =>
+      (
+        await app.post<FormatPreview>('/api/v1/sources/harbour/preview', {
+          format: 'plain',
+          ...(heads && { heads }),
+        })
+      ).body;
+    const heads = [['process', 'time', 'mark']];
+    expect((await preview()).heads).toEqual(heads);
+    // One line alone would not tell.
+    await app.take(line(5, 'mast checked'), 'source=harbour');
+    expect((await preview()).lines[0]).toMatchObject({
+      time: '2026-03-02T18:00:05.100000Z',
+      level: 'warn',
+      text: 'mast checked',
+      fields: { 'process.id': '255:M' },
+    });
+    const shorter = [['process', 'time']];
+    expect((await preview(shorter)).lines[0]!.text).toBe('# mast checked');
+    const put = (wanted: unknown): Promise<Response> =>
+      fetch(`${app.url}/api/v1/sources/harbour/format`, {
+        method: 'PUT',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ format: 'plain', heads: wanted }),
+      });
+    expect((await put(shorter)).status).toBe(200);
+    await app.take(line(6, 'rope torn'), 'source=harbour');
+    expect((await preview()).heads).toEqual(shorter);
+    expect((await preview()).lines[0]!.text).toBe('# rope torn');
+    for (const wrong of [[['runes']], [['process']], ['time'], 'time'])
+      expect((await put(wrong)).status).toBe(400);
+  });
+
   it('reads CSV by columns that a person named, batch after batch', async () => {
     await app.take('gull;2026-03-02 18:00:00;landed\ntern;2026-03-02 18:00:01;left\n', 'source=birds');
     expect((await one('birds')).format).toBe('plain');

@@ -93,6 +93,23 @@ describe('the inventory', () => {
     );
   });
 
+  it('shows what lines of plain text open with, and where their text begins may be said', async () => {
+    sources.splice(0, sources.length, source({ format: 'plain' }));
+    Object.assign(preview, { format: 'plain', heads: [['process', 'time', 'mark']] });
+    renderAt('/sources?source=logs/heart', <SourcesView />);
+    const heads = await screen.findByRole('list', { name: 'What its lines open with' });
+    expect(heads.textContent).toBe('Lines open with processtimemark, then the text.');
+    fireEvent.click(screen.getByRole('button', { name: 'mark' }));
+    fireEvent.click(await screen.findByRole('button', { name: 'read it so from now on' }));
+    await waitFor(() =>
+      expect(asked).toContainEqual({
+        path: '/api/v1/sources/heart/format?dataset=live',
+        method: 'PUT',
+        body: { format: 'plain', heads: [['process', 'time']] },
+      }),
+    );
+  });
+
   it('says how to send where nobody has', async () => {
     sources.length = 0;
     renderAt('/sources', <SourcesView />);

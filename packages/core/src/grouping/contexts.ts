@@ -152,7 +152,7 @@ export class ContextFinder {
       }
       // What is left of the form, however much that is.
       if (!cut && words[from]! > 0 && lastFixed < from)
-        this.meet(prefix, suffix[length]!, placeOf(form, from, length));
+        this.meet(prefix, suffix[length], placeOf(form, from, length));
       if (from < length) prefix = mixed(prefix, tokens[from]!);
     }
   }

@@ -226,6 +226,12 @@ const membersOf = ({ fillers }: Context): number[] => [
   ...new Set([...fillers.values()].flatMap(({ members }) => members)),
 ];
 
+/** Forms with slots at the same positions, by their tokens. */
+interface Masked {
+  slots: number[];
+  general: Map<string, Node>;
+}
+
 /** A form must say so many words itself to have cases. */
 const LEAST_WORDS = 2;
 
@@ -234,14 +240,14 @@ const LEAST_WORDS = 2;
  * at once are met one by one only where all but one of them come back.
  */
 function casesOfGeneral(nodes: readonly Node[], join: JoinNodes): Node[] {
-  const byLength = new Map<number, Map<string, { slots: number[]; general: Map<string, Node> }>>();
+  const byLength = new Map<number, Map<string, Masked>>();
   for (const node of nodes) {
     const { tokens } = node;
     const slots = tokens.flatMap((token, at) => (token === SLOT ? [at] : []));
     const words = tokens.filter((token) => isWordToken(token) && !isPair(token)).length;
     if (slots.length < 2 || words < LEAST_WORDS) continue;
     let masks = byLength.get(tokens.length);
-    if (!masks) byLength.set(tokens.length, (masks = new Map()));
+    if (!masks) byLength.set(tokens.length, (masks = new Map<string, Masked>()));
     const mask = slots.join();
     let known = masks.get(mask);
     if (!known) masks.set(mask, (known = { slots, general: new Map() }));

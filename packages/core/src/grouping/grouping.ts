@@ -1,7 +1,7 @@
 import type { Layout } from '../patterns/layout.js';
 import { coarseJoins } from './coarse.js';
 import type { Correction } from './correction.js';
-import { type Form, formOf, SLOT } from './form.js';
+import { type Form, formOf, formOfText, SLOT } from './form.js';
 import { CERTAIN, groupLayouts, type Join } from './group-layouts.js';
 import type { Identities } from './identity.js';
 import { Sets } from './sets.js';
@@ -222,7 +222,7 @@ export class Grouping {
           return layout === undefined || layout >= this.layouts.length ? [] : [layout];
         });
         for (const member of members.slice(1)) joins.push([members[0]!, member]);
-      } else if (rule.kind === 'slot') slotForms.set(rule.form, -1);
+      } else if (rule.kind === 'slot') slotForms.set(renewed(rule.form), -1);
     }
     if (slotForms.size > 0) {
       this.layouts.forEach((layout, at) => {
@@ -251,6 +251,9 @@ function without(apart: ReadonlySet<number>, joins: readonly Join[]): Join[] {
     return stand === undefined ? [] : [{ ...join, a: stand, b: other }];
   });
 }
+
+/** The key of a form as forms are made now: rules outlive the way in which they were. */
+const renewed = (form: string): string => formOfText(form.split('\u0000').join('')).key;
 
 /** The form itself and those with a slot in the place of one word. */
 function generalKeys({ tokens, kinds, key }: Form): string[] {
