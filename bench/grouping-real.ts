@@ -8,8 +8,8 @@ import { drawn, groupsOf, instancesOf, type Prepared, prepared } from './groupin
 /**
  * How rightly lines of real programs are grouped, of which it is known what statement wrote them: folders with
  * `lines.txt` and `labels.csv` each, as `npm run lab -- lines` writes them. `folds` measures with weights that
- * were fitted without the source in question, beside those that are in use; `fit` writes new weights; `verbose`
- * lists what is wrong.
+ * were fitted without the source in question, beside those that are in use; `growth` tells how many lines change
+ * their group as more becomes known; `fit` writes new weights; `verbose` lists what is wrong.
  */
 const [folders = '', ...options] = process.argv.slice(2);
 const FOLDS = 5;
@@ -117,6 +117,33 @@ console.log(
 console.log(
   `By lines: strict ${percent(sums.right / sums.lines)}${unseen ? `, not fitted on ${percent(sums.unseenRight / sums.lines)}` : ''}.`,
 );
+
+/** Share of the lines of a source's first seventh whose group among them is another once all of it is known. */
+function movedIn({ layouts, lines, name }: Prepared): number {
+  const first = lines.slice(0, Math.ceil(lines.length / 7));
+  const known = first.reduce((most, { layout }) => Math.max(most, layout + 1), 0);
+  const counted = (some: Prepared['lines'], size: number): number[] => {
+    const records = new Array<number>(size).fill(0);
+    for (const { layout } of some) if (layout >= 0) records[layout]!++;
+    return records;
+  };
+  const early = groupsOf({
+    name,
+    layouts: layouts.slice(0, known),
+    records: counted(first, known),
+    lines: first,
+  });
+  const late = groupsOf({ name, layouts, records: counted(lines, layouts.length), lines: first });
+  return 1 - accuracyOf(early, late).strict;
+}
+
+if (options.includes('growth')) {
+  const moved = all.map((own) => movedIn(own)).sort((a, b) => a - b);
+  const average = moved.reduce((sum, share) => sum + share, 0) / moved.length;
+  console.log(
+    `Lines of the first seventh that are in another group once all is known: ${percent(average)} on average, ${percent(moved[Math.floor(moved.length / 2)]!)} in the median, ${percent(moved.at(-1)!)} at most.`,
+  );
+}
 
 if (options.includes('fit')) {
   const weights = fit([...all, drawn('fit/0'), drawn('fit/1')].map(instancesOf), RIDGE);
