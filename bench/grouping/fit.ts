@@ -6,10 +6,19 @@ export interface Instance {
   weight: number;
 }
 
-/** Weights of a logistic regression (Newton's method, with a ridge), so that sources count alike. */
-export function fit(bySource: readonly (readonly Instance[])[], ridge = 1): Float64Array {
-  const size = bySource.find((list) => list.length > 0)![0]!.evidence.length;
-  const weights = new Float64Array(size);
+/**
+ * Weights of a logistic regression (Newton's method), so that sources count alike.
+ *
+ * @param prior what the weights are where nothing is told
+ * @param ridge how strongly they are held there
+ */
+export function fit(
+  bySource: readonly (readonly Instance[])[],
+  prior: Float64Array,
+  ridge: number,
+): Float64Array {
+  const size = prior.length;
+  const weights = prior.slice();
   const all = bySource.flatMap((list) => {
     const total = list.reduce((sum, { weight }) => sum + weight, 0);
     const scale = total === 0 ? 0 : Math.min(1, 80 / total);
@@ -32,7 +41,7 @@ export function fit(bySource: readonly (readonly Instance[])[], ridge = 1): Floa
     }
     for (let a = 0; a < size; a++) {
       const penalty = a === 0 ? 0.01 : ridge;
-      gradient[a]! -= penalty * weights[a]!;
+      gradient[a]! -= penalty * (weights[a]! - prior[a]!);
       hessian[a]![a]! += penalty;
       for (let b = a + 1; b < size; b++) hessian[a]![b] = hessian[b]![a]!;
     }

@@ -26,6 +26,7 @@ export const EVIDENCE = [
   'behind bracket',
   'behind preposition',
   'behind comma',
+  'behind state',
   'before colon',
   'before equals',
   'before bracket',
@@ -65,6 +66,10 @@ export const EVIDENCE = [
 ] as const;
 export type EvidenceName = (typeof EVIDENCE)[number];
 
+/** Words that name what has states or kinds: what follows is one of them. */
+const STATES = new Set(
+  'status state mode phase stage level type kind result reason action role severity'.split(' '),
+);
 /** Words behind which a value stands rather than a part of the statement. */
 const LEADS = new Set(
   `for by to from in on at of with via as is are was be into onto under over using per than user users account host
@@ -146,6 +151,7 @@ export function evidenceOf(
     'behind colon': Number(last === ':'),
     'behind bracket': Number(/^[([{<"'`]$/.test(last)),
     'behind preposition': Number(LEADS.has(last.toLowerCase())),
+    'behind state': Number(STATES.has(last.toLowerCase())),
     'behind comma': Number(/^[,;|]$/.test(last)),
     'before colon': Number(next === ':'),
     'before equals': Number(next === '='),
