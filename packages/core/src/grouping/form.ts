@@ -37,6 +37,8 @@ export const isLocation = (token: string): boolean => token.length > 3 && IS_LOC
 const LIST = new RegExp(`${SLOT}(?:(?:[,;|] ?|[ /:.@x*+#~%-]|\\.\\.\\.?)${SLOT})+`, 'g');
 const WORD_LIST = new RegExp(`([[({])(?:${WORD}|${SLOT})(?:(?:[,;|] ?| )(?:${WORD}|${SLOT}))+([\\])}])`, 'g');
 const EMPTY_LIST = /\[\s*\]|\{\s*\}/g;
+/** The request line of an access log: its route and its status are what it says, however many there are. */
+export const REQUEST = /^"[A-Z]{3,8} \/.* HTTP\/\d/;
 /** Text in quotes, and nothing in them. */
 const QUOTED = /"(?:[^"\\\n]|\\.)*"(?!\s?:)|(?<![\w])'(?:[^'\\\n]|\\.)*'(?![\w])|`[^`\n]*`|`[^`'\n]*'/g;
 /** What is behind a key: up to a space, or what ends a list, or nothing at all. */
@@ -74,6 +76,7 @@ export function formOfText(marked: string): Form {
   let text = withoutObjects(
     marked.replaceAll('\n', CONTINUED).replace(COLOUR, '').replace(/\s+/g, ' ').trim(),
   );
+  if (REQUEST.test(text)) return formOfTokens(text);
   text = text.replace(QUOTED, SLOT).replace(ANGLED, SLOT).replace(VALUE_WORDS, SLOT);
   text = text.replace(ASSIGNED, SLOT);
   text = text.replace(EMPTY_LIST, (empty) => `${empty[0]!}${SLOT}${empty.at(-1)!}`);
@@ -83,6 +86,11 @@ export function formOfText(marked: string): Form {
   text = text.replaceAll(`[${SLOT}]:${SLOT}`, SLOT).replace(LIST, SLOT).replace(RUN, valueOfRun);
   text = text.replace(REPEATED, SLOT);
   if (text.split(PAIR_END).length > MANY_PAIRS) text = text.replace(EXPLAINED, `$1(${SLOT})`);
+  return formOfTokens(text);
+}
+
+/** The form of a text in which all that varies is a slot. */
+function formOfTokens(text: string): Form {
   const tokens = text.match(TOKEN) ?? [];
   const kinds = tokens.map((token): Kind =>
     token === SLOT ? 'slot' : /[A-Za-z0-9_\u0080-\uffff]/.test(token) ? 'word' : 'gap',

@@ -1,7 +1,7 @@
 import type { Layout } from '../patterns/layout.js';
 import { type Context, ContextFinder, isPair, isWordToken, tokensOfForm } from './contexts.js';
 import { evidenceOf, logOdds, vocabularyOf } from './evidence.js';
-import { type Form, formOf, isLocation, SLOT } from './form.js';
+import { type Form, formOf, isLocation, REQUEST, SLOT } from './form.js';
 import { findFreeText } from './free-text.js';
 import { findPairs } from './key-values.js';
 import { Sets } from './sets.js';
@@ -69,12 +69,14 @@ export function groupLayouts(
   };
   const forms = layouts.map(formOf);
   const values = valuesIn(layouts);
-  let nodes: Node[] = forms.map((form, at) => ({
+  const all: Node[] = forms.map((form, at) => ({
     tokens: tokensOfForm(form),
     founder: at,
     records: records[at] ?? 1,
   }));
-  nodes = sameForms(nodes, join, 'same form', CERTAIN);
+  // Requests are one pattern only where route and status are the same.
+  const isRequest = ({ founder }: Node): boolean => REQUEST.test(forms[founder]!.tokens.join(''));
+  let nodes = sameForms(all, join, 'same form', CERTAIN).filter((node) => !isRequest(node));
   nodes = sameLocations(nodes, join);
   nodes = freeTexts(nodes, join);
   nodes = pairs(nodes, join);

@@ -71,6 +71,10 @@ describe('patterns', () => {
         (route, at) => `"GET /${route}/${at} HTTP/1.1" ${200 + at}`,
       ),
     ],
+    [
+      'routes that have one status',
+      ['gates', 'berths', 'crews', 'tides'].map((route) => `"GET /v1/${route} HTTP/1.1" 503 17`),
+    ],
     ['keys that say different things', ['size=5 reached', 'depth=5 reached']],
     ['sentences that share small words only', ['loading page from a1 to b2', 'writing table from a1 to b2']],
   ])('keep apart %s', (_, texts) => {
