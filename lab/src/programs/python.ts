@@ -433,24 +433,4 @@ export const PYTHON_PROGRAMS: readonly Program[] = [
       await bench.sleep(10);
     },
   },
-  {
-    name: 'pelican',
-    half: 'final',
-    packages: ['pelican'],
-    needs: '/usr/bin/pelican',
-    async run(bench) {
-      mkdirSync(join(bench.folder, 'content'), { recursive: true });
-      for (let round = 0; round < 3; round++) {
-        for (const name of bench.draw.names(15)) {
-          const date = bench.draw.pick(['Date: 2026-01-02\n', '', 'Date: never\n']);
-          bench.file(
-            `content/${name}.md`,
-            `Title: ${name}\n${date}Tags: ${bench.draw.name()}\n\n[x]({filename}/${bench.draw.name()}.md) ![y]({static}/${bench.draw.name()}.png)\n`,
-          );
-        }
-        bench.run('/usr/bin/python3', ['/usr/bin/pelican', '-D', 'content', '-o', 'out'], 'python');
-      }
-      await bench.sleep(10);
-    },
-  },
 ];

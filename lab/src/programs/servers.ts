@@ -187,36 +187,6 @@ export const SERVERS: readonly Program[] = [
     },
   },
   {
-    name: 'privoxy',
-    half: 'final',
-    packages: ['privoxy'],
-    needs: '/usr/sbin/privoxy',
-    async run(bench) {
-      const port = await bench.port();
-      const config = bench.file(
-        'p.conf',
-        `listen-address 127.0.0.1:${port}\nconfdir /etc/privoxy\nlogdir ${bench.folder}\nactionsfile default.action\nfilterfile default.filter\ndebug 1\ndebug 2\ndebug 4\ndebug 8\ndebug 512\ndebug 1024\ndebug 4096\ndebug 8192\n`,
-      );
-      bench.start('/usr/sbin/privoxy', ['--no-daemon', config]);
-      await bench.sleep(800);
-      for (let round = 0; round < 30; round++) {
-        const host = bench.draw.pick(['127.0.0.1:9', `${bench.draw.name()}.example`, 'ads.example']);
-        await bench.talk(
-          port,
-          request(
-            bench.draw.pick([
-              `GET http://${host}/${bench.draw.name()} HTTP/1.1`,
-              `CONNECT ${host}:443 HTTP/1.1`,
-              'NONSENSE',
-            ]),
-            `Host: ${host}`,
-          ),
-          120,
-        );
-      }
-    },
-  },
-  {
     name: 'stunnel',
     half: 'build',
     packages: ['stunnel4', 'openssl'],
@@ -347,71 +317,6 @@ export const SERVERS: readonly Program[] = [
         bench.file(`src/${bench.draw.name()}.txt`, bench.draw.name());
         if (round % 6 === 0) await bench.talk(port, 'GET / HTTP/1.0\r\n\r\n', 60);
       }
-    },
-  },
-  {
-    name: 'pgbouncer',
-    half: 'final',
-    packages: ['pgbouncer', 'postgresql-client'],
-    needs: '/usr/sbin/pgbouncer',
-    async run(bench) {
-      const [port, back] = [await bench.port(), await bench.port()];
-      const users = bench.draw.names(4);
-      const config = bench.file(
-        'b.ini',
-        `[databases]\n${users[0]} = host=127.0.0.1 port=${back} connect_timeout=1\n[pgbouncer]\nlisten_addr = 127.0.0.1\nlisten_port = ${port}\nunix_socket_dir =\nauth_type = md5\nauth_file = ${bench.file('users', users.map((user) => `"${user}" "x"\n`).join(''))}\nverbose = 2\nstats_period = 1\nquery_wait_timeout = 1\n`,
-      );
-      const child = bench.start('setpriv', [
-        '--reuid=65534',
-        '--clear-groups',
-        '/usr/sbin/pgbouncer',
-        config,
-      ]);
-      await bench.sleep(600);
-      for (let round = 0; round < 20 && child.exitCode === null; round++) {
-        bench.client('psql', [
-          `postgresql://${bench.draw.pick([...users, bench.draw.name()])}:${bench.draw.pick(['x', 'y'])}@127.0.0.1:${port}/${bench.draw.pick([users[0]!, bench.draw.name()])}`,
-          '-c',
-          'select 1',
-        ]);
-        if (round % 5 === 0) await bench.talk(port, 'nonsense', 60);
-      }
-    },
-  },
-  {
-    name: 'openvpn',
-    half: 'final',
-    packages: ['openvpn'],
-    needs: '/usr/sbin/openvpn',
-    async run(bench) {
-      for (let round = 0; round < 6; round++) {
-        const port = await bench.port();
-        const key = bench.client('/usr/sbin/openvpn', ['--genkey', 'secret', '/dev/stdout']);
-        const secret = bench.file(`key${round}`, bench.draw.chance(0.8) ? key : 'broken');
-        bench.start('/usr/sbin/openvpn', [
-          '--dev',
-          'null',
-          '--verb',
-          String(bench.draw.int(3, 6)),
-          '--port',
-          String(port),
-          '--secret',
-          secret,
-          '--remote',
-          bench.draw.pick(['127.0.0.1', `${bench.draw.name()}.example`]),
-          '--ping',
-          '1',
-          '--ping-restart',
-          '2',
-          '--connect-retry',
-          '1',
-          '--allow-deprecated-insecure-static-crypto',
-          '--cipher',
-          'AES-256-CBC',
-        ]);
-        await bench.sleep(900);
-      }
-      await bench.sleep(2500);
     },
   },
   {

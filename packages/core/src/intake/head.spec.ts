@@ -143,6 +143,6 @@ describe('heads of lines', () => {
 
   it('leave a line without their time to be read otherwise', () => {
     expect(readHead('gate opened', ['time', 'level'], NOW)).toBeUndefined();
-    expect(readHead('13:00:00 gate opened', ['time', 'level'], NOW)).toMatchObject({ whole: false, text: 9 });
+    expect(readHead('13:00:00 gate opened', ['time', 'level'], NOW)).toMatchObject({ text: 9 });
   });
 });

@@ -132,35 +132,31 @@ export interface HeadRead {
   values: HeadValue[];
   /** Where the text begins. */
   text: number;
-  /** False where the line ends with fewer columns than the head has. */
-  whole: boolean;
 }
 
 /** Reads the columns of a line; undefined for a line without the time, or else the level, that its head has. */
 export function readHead(line: string, head: Head, now: number): HeadRead | undefined {
   const values: HeadValue[] = [];
   let at = 0;
-  let whole = true;
   let opened = false;
   for (const kind of head) {
     const value = columnAt(line, at, kind, now) ?? (kind === 'level' ? unknownLevelAt(line, at) : undefined);
     if (!value) {
       // A name that only some lines have, in front of their level.
       if (kind === 'context') continue;
-      whole = false;
       break;
     }
     if (kind === 'context' && isLevelWord(line.slice(value.start, value.end))) continue;
     if (kind === 'level' && value.level !== undefined && PARTS.has(value.level.toLowerCase())) {
       values.push({ ...value, end: value.start });
-      return { values, text: value.start, whole };
+      return { values, text: value.start };
     }
     values.push(value);
     at = behind(line, value);
     opened ||= kind === (head.includes('time') ? 'time' : 'level');
   }
   if (!opened) return undefined;
-  return { values, text: textAt(line, at), whole };
+  return { values, text: textAt(line, at) };
 }
 
 const TEXT_GAP = /(?:[ \t]*(?:[-|:](?=\s)|[|:>]))?[ \t]*/y;
@@ -242,7 +238,7 @@ function levelBehindName(
   return { kind: 'level', next: [...next, { line: '', at: -1 }] };
 }
 
-/** Numbers and marks behind time and level may as well be the beginning of the text. */
+/** A tag behind time and level may as well be the beginning of the text. */
 function trimmed(head: HeadKind[]): Head {
   const last = Math.max(head.indexOf('time'), head.indexOf('level'), head.indexOf('letter level'));
   let end = head.length;
